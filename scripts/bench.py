@@ -27,7 +27,7 @@ def main() -> None:
     print(f"\none trace of 1000000 samples: read and computed\n{heading()}{'most, MB':>11}")
     for method in traced_methods():
         document = simulated_document(method, 1, MAX_SAMPLES)
-        row(method, document, f"{most_mb(document):>11.0f}")
+        row(method, document, f"{max_mb(document):>11.0f}")
     print("\ngrowth, ms")
     for method in GROWTH:
         times = [
@@ -57,13 +57,13 @@ def row(method: str, document: dict[str, Any], more: str = "") -> None:
     print(f"{method:<16}{read:>10.1f}{computed:>10.1f}{plain:>10.1f}{ratio:>8.2f}{more}")
 
 
-def most_mb(document: dict[str, Any]) -> float:
+def max_mb(document: dict[str, Any]) -> float:
     """Most memory taken while a document is read and computed, in MB, beyond the document."""
     tracemalloc.start()
     analyse(read_document(document))
-    _, most = tracemalloc.get_traced_memory()
+    _, upper = tracemalloc.get_traced_memory()
     tracemalloc.stop()
-    return most / 1e6
+    return upper / 1e6
 
 
 def plain_sum(method: str, document: dict[str, Any]) -> list[float]:

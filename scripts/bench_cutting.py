@@ -76,12 +76,12 @@ def main() -> None:
             began = time.perf_counter()
             answer = cut_document(document)
             took = time.perf_counter() - began
-            least = plain_length(document)
+            lower = plain_length(document)
             used = answer["length_needed_mm"] - 2 * END_MM
             count, wrong = len(answer["placements"]), wrong_with(document, answer)
             print(
                 f"{stagger:<12}{seconds:>9.0f}{took:>9.2f}{answer['length_needed_mm']:>9.0f}"
-                f"{least:>12.0f}{100 * (used / least - 1):>7.1f}%"
+                f"{lower:>12.0f}{100 * (used / lower - 1):>7.1f}%"
                 f"  {count} specimens, {'every rule kept' if not wrong else wrong[0]}"
             )
 

@@ -29,7 +29,7 @@ import numpy as np
 from numpy.typing import NDArray
 from websockets.sync.client import connect
 
-from endurant.demo.house import PASSWORD, PEOPLE
+from endurant.demo.laboratory import PASSWORD, PEOPLE
 from endurant.devices.frame.standin import SimulatedFrame
 from endurant.standins.host import Host
 from endurant.store.engine import DATABASE_VARIABLE
@@ -46,12 +46,12 @@ class FastFrame(SimulatedFrame):
     rate_hz = RATE_HZ
 
 
-def main(words: Sequence[str] | None = None) -> None:
+def main(wording: Sequence[str] | None = None) -> None:
     """Found a laboratory of twelve frames, run them all, and print what was seen."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seconds", type=float, default=SECONDS)
     parser.add_argument("--stations", type=int, default=STATIONS)
-    options = parser.parse_args(words)
+    options = parser.parse_args(wording)
     frames = {f"SF-{n}": FastFrame(f"SF-{n}", 1.0) for n in range(1, options.stations + 1)}
     with tempfile.TemporaryDirectory() as folder:
         database = DatabaseServer(Path(folder), FIRST_PORT + 1)
@@ -291,22 +291,23 @@ def _close(run_id: int, table: NDArray[np.float64]) -> None:
             piece = RunChunk(run_id=run_id, first_sample=first, count=PIECE, samples=pack(part))
             session.add(piece)
     apart = multiprocessing.get_context("spawn")
-    is_over, told = apart.Event(), apart.SimpleQueue()
+    is_over, notified = apart.Event(), apart.SimpleQueue()
     wants = [
-        apart.Process(target=_want, args=(name, run_id, is_over, told)) for name in ("run", "chain")
+        apart.Process(target=_want, args=(name, run_id, is_over, notified))
+        for name in ("run", "chain")
     ]
     for each in wants:
         each.start()
     for _ in wants:
-        told.get()
+        notified.get()
     StoredRun(run_id, "bench").ended("end-of-travel")
     is_over.set()
     for _ in wants:
-        name, longest_s = told.get()
+        name, longest_s = notified.get()
         print(f"closing a million samples: the {name} is held {1000 * longest_s:.0f} ms at most")
 
 
-def _want(name: str, run_id: int, is_over: Event, told: SimpleQueue[tuple[str, float]]) -> None:
+def _want(name: str, run_id: int, is_over: Event, notified: SimpleQueue[tuple[str, float]]) -> None:
     """Lock a row again and again, from a process of its own; say how long it took at most."""
     from sqlalchemy import select
     from sqlalchemy.orm import Session
@@ -322,11 +323,11 @@ def _want(name: str, run_id: int, is_over: Event, told: SimpleQueue[tuple[str, f
             session.execute(row.with_for_update()).all()
             session.rollback()
         if longest_s == 0.0:
-            told.put((name, 0.0))
+            notified.put((name, 0.0))
             longest_s = 1e-6
             continue
         longest_s = max(longest_s, time.perf_counter() - began)
-    told.put((name, longest_s))
+    notified.put((name, longest_s))
 
 
 def _million(browser: httpx.Client, run_id: int) -> None:

@@ -21,7 +21,7 @@ from pathlib import Path
 
 import httpx2 as httpx
 
-from endurant.demo.house import PASSWORD
+from endurant.demo.laboratory import PASSWORD
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.server import DatabaseServer, port_is_free, wait_until
 
@@ -35,7 +35,7 @@ LOGINS = ("maren", "ines", "ruben")
 PAGES = ("list", "search", "released", "waiting", "job", "sheet", "draft", "clocks", "conditioning")
 
 
-def main(words: Sequence[str] | None = None) -> None:
+def main(wording: Sequence[str] | None = None) -> None:
     """Seed where nothing is there, serve, and print the table."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--folder", type=Path, default=FOLDER)
@@ -43,7 +43,7 @@ def main(words: Sequence[str] | None = None) -> None:
     parser.add_argument("--seconds", type=float, default=SECONDS)
     parser.add_argument("--users", type=int, default=USERS)
     parser.add_argument("--checkout", type=Path, help="serve another checkout of this program")
-    options = parser.parse_args(words)
+    options = parser.parse_args(wording)
     database = DatabaseServer(options.folder, FIRST_PORT + 1)
     database.start()
     try:
@@ -94,11 +94,11 @@ def _load(options: argparse.Namespace) -> None:
         began = time.monotonic()
         for user in users:
             user.start()
-        most_mb = 0.0
+        max_mb = 0.0
         while any(user.is_alive() for user in users):
-            most_mb = max(most_mb, _resident_mb(web.pid))
+            max_mb = max(max_mb, _resident_mb(web.pid))
             time.sleep(0.5)
-        _print_table(times, time.monotonic() - began, most_mb, wrong)
+        _print_table(times, time.monotonic() - began, max_mb, wrong)
     finally:
         web.terminate()
         web.wait()
@@ -163,7 +163,7 @@ def _resident_mb(pid: int) -> float:
 
 
 def _print_table(
-    times: dict[str, list[float]], took: float, most_mb: float, wrong: list[str]
+    times: dict[str, list[float]], took: float, max_mb: float, wrong: list[str]
 ) -> None:
     every = [figure for figures in times.values() for figure in figures]
     print(f"{'page':<14}{'requests':>9}{'median, ms':>12}{'95 %':>8}{'most':>8}")
@@ -172,9 +172,9 @@ def _print_table(
             f"{page:<14}{len(figures):>9}{statistics.median(figures):>12.1f}"
             f"{_percentile(figures, 0.95):>8.1f}{max(figures):>8.0f}"
         )
-    print(f"{len(every) / took:.1f} requests a second; server {most_mb:.0f} MB at most")
-    for words in sorted(set(wrong))[:10]:
-        print(f"refused: {words}")
+    print(f"{len(every) / took:.1f} requests a second; server {max_mb:.0f} MB at most")
+    for wording in sorted(set(wrong))[:10]:
+        print(f"refused: {wording}")
 
 
 def _percentile(figures: list[float], share: float) -> float:

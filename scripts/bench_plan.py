@@ -24,11 +24,11 @@ LAB_S = 2.0
 """What a plan of the laboratory may take."""
 
 
-def main(words: Sequence[str] | None = None) -> None:
+def main(wording: Sequence[str] | None = None) -> None:
     """Plan, check, and print what was seen."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--labs", type=int, default=200)
-    options = parser.parse_args(words)
+    options = parser.parse_args(wording)
     for tests, spread in ((60, 1), (300, 3)):
         document = busy_week(tests, spread=spread)
         began = time.perf_counter()
@@ -41,8 +41,8 @@ def main(words: Sequence[str] | None = None) -> None:
         print(f"late {late} min by priority, {changes} changes")
         began = time.perf_counter()
         command = [sys.executable, "-m", "endurant.cli", "plan", "-"]
-        words_in = json.dumps(document).encode()
-        done = subprocess.run(command, check=True, input=words_in, capture_output=True)
+        text_in = json.dumps(document).encode()
+        done = subprocess.run(command, check=True, input=text_in, capture_output=True)
         answer = json.loads(done.stdout)
         print(f"  within {time.perf_counter() - began:.1f} s: ", end="")
         print(f"left out {len(answer['unplanned'])}, late {answer['lateness']} ", end="")
@@ -62,14 +62,15 @@ def _beside(document: Any, answer: Any) -> None:
         ("an urgent test more", {"tests": [urgent, *document["tests"]]}),
         ("a station out", {"stations": [away, *document["stations"][1:]]}),
     )
-    for words, changes in changed:
+    for wording, changes in changed:
         other = document | changes | {"time_limit_s": LAB_S}
         began = time.perf_counter()
         beside = plan_beside(other, before)
         took = time.perf_counter() - began
         stayed = compare(before, other, beside).stayed
         print(
-            f"  {words}: again in {took:.1f} s, {100 * stayed:.0f} % of the others stayed, ", end=""
+            f"  {wording}: again in {took:.1f} s, {100 * stayed:.0f} % of the others stayed, ",
+            end="",
         )
         print(f"late {beside['lateness']}, left out {len(beside['unplanned'])}, ", end="")
         print(f"rules broken: {len(faults(other, beside))}")

@@ -15,7 +15,7 @@ from pathlib import Path
 
 from playwright.sync_api import BrowserContext, Request, sync_playwright
 
-from endurant.demo.house import PASSWORD
+from endurant.demo.laboratory import PASSWORD
 from endurant.store.server import port_is_free, wait_until
 
 ROOT = Path(__file__).parent.parent

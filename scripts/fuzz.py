@@ -58,7 +58,10 @@ def documents(luck: Random, until: float) -> Findings:
             if wrong is None and seconds > SLOWEST_S:
                 wrong = f"took {seconds:.0f} s"
             if wrong is not None:
-                yield f"{mutant.name.split('--')[0]} {wrong[:60]}", f"{mutant.words()} -> {wrong}"
+                yield (
+                    f"{mutant.name.split('--')[0]} {wrong[:60]}",
+                    f"{mutant.in_words()} -> {wrong}",
+                )
             if time.monotonic() > until:
                 return
 
@@ -186,7 +189,10 @@ class Contract:
         while time.monotonic() < until:
             token = Bench(self.client, luck.choice(ROLES)).token
             for broken in explore(luck.choice(self.operations), token, 20, at_random=True):
-                yield f"{broken.operation} {broken.says[:60]}", f"{broken.says}\n{broken.curl}"
+                yield (
+                    f"{broken.operation} {broken.wording[:60]}",
+                    f"{broken.wording}\n{broken.curl}",
+                )
 
 
 def _free_port() -> int:

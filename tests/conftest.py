@@ -251,9 +251,9 @@ TOUCHED = text(
 def database(tables: str) -> str:
     """The tables, emptied for one test; those that nobody touched are empty still."""
     with engine_for(tables).begin() as connection:
-        touched = sorted(set(connection.scalars(TOUCHED)))
+        affected = sorted(set(connection.scalars(TOUCHED)))
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
-        for name in touched:
+        for name in affected:
             connection.execute(text(f"TRUNCATE TABLE {name}"))
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
     return tables

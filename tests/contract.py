@@ -49,7 +49,7 @@ class Broken:
     """A request whose answer breaks the contract, and how to make it again."""
 
     operation: str
-    says: str
+    wording: str
     curl: str
 
 
@@ -82,8 +82,8 @@ def exampled(operation: Any, token: str) -> tuple[list[int], list[str]]:
             case.validate_response(response, checks=CHECKS)
             statuses.append(response.status_code)
         except Exception as error:  # the application let something through, or broke the contract
-            says = str(error).split("\nReproduce")[0].strip()[:400]
-            broken.append(f"{operation.label} {body}: {type(error).__name__}: {says}")
+            wording = str(error).split("\nReproduce")[0].strip()[:400]
+            broken.append(f"{operation.label} {body}: {type(error).__name__}: {wording}")
     return statuses, broken
 
 
@@ -104,7 +104,7 @@ def explore(
 ) -> Iterator[Broken]:
     """Requests to one operation by one person; those whose answers break the contract."""
     broken: dict[str, Broken] = {}
-    wanted = settings(
+    requested = settings(
         max_examples=examples,
         derandomize=not at_random,
         deadline=None,
@@ -113,7 +113,7 @@ def explore(
         suppress_health_check=list(HealthCheck),
     )
 
-    @wanted
+    @requested
     @given(case=operation.as_strategy())
     def ask(case: Case[Any]) -> None:
         if isinstance(case.body, dict):
@@ -126,17 +126,19 @@ def explore(
         try:
             response = case.call(timeout=SLOWEST_S)
         except Exception as error:  # the application let something through, or took too long
-            words = f"{type(error).__name__}: {error}"[:600]
-            broken.setdefault(words[:80], Broken(operation.label, words, case.as_curl_command()))
+            wording = f"{type(error).__name__}: {error}"[:600]
+            broken.setdefault(
+                wording[:80], Broken(operation.label, wording, case.as_curl_command())
+            )
             return
         if response.status_code == UNAVAILABLE:
             return
         try:
             case.validate_response(response, checks=CHECKS)
         except Exception as error:  # every way to break the contract is an exception of its own
-            says = str(error).split("\nReproduce")[0].strip()[:600]
-            key = f"{response.status_code} {says[:80]}"
-            broken.setdefault(key, Broken(operation.label, says, case.as_curl_command()))
+            wording = str(error).split("\nReproduce")[0].strip()[:600]
+            key = f"{response.status_code} {wording[:80]}"
+            broken.setdefault(key, Broken(operation.label, wording, case.as_curl_command()))
 
     ask()
     yield from broken.values()

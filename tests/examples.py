@@ -32,9 +32,9 @@ def worked(method: str) -> str:
 def assert_gives(result: dict[str, Any], expected: dict[str, Any], rel_tol: float = 1e-6) -> None:
     """The result document holds the expected figures, flags and validity, wherever they stand."""
     by_label = {specimen["label"]: specimen for specimen in result["specimens"]}
-    for label, wanted in expected["specimens"].items():
+    for label, requested in expected["specimens"].items():
         got = by_label[label]
-        for key, value in wanted.items():
+        for key, value in requested.items():
             if key == "flags":
                 assert codes(got["flags"]) == codes(value), label
             elif key == "values":
@@ -43,8 +43,8 @@ def assert_gives(result: dict[str, Any], expected: dict[str, Any], rel_tol: floa
             else:
                 assert_same(got[key], value, rel_tol, f"{label} {key}")
     assert list(by_label) == list(expected["specimens"])
-    for got_row, wanted_row in zip(result["summary"], expected["summary"], strict=False):
-        assert_same(got_row, wanted_row, rel_tol, f"summary {wanted_row['property']}")
+    for got_row, expected_row in zip(result["summary"], expected["summary"], strict=False):
+        assert_same(got_row, expected_row, rel_tol, f"summary {expected_row['property']}")
     assert len(result["summary"]) == len(expected["summary"])
     for key, value in expected.items():
         if key == "flags":
@@ -58,29 +58,29 @@ def codes(flags: list[Any]) -> list[str]:
     return [flag["code"] if isinstance(flag, dict) else flag for flag in flags]
 
 
-def assert_figure(got: dict[str, Any], wanted: Any, rel_tol: float, where: str) -> None:
+def assert_figure(got: dict[str, Any], requested: Any, rel_tol: float, where: str) -> None:
     """One value of one specimen, expected as a dict, as [value, unit], or as null."""
-    if wanted is None:
+    if requested is None:
         assert got["value"] is None, where
-    elif isinstance(wanted, list):
-        assert got["unit"] == wanted[1], where
-        assert_same(got["value"], wanted[0], rel_tol, where)
+    elif isinstance(requested, list):
+        assert got["unit"] == requested[1], where
+        assert_same(got["value"], requested[0], rel_tol, where)
         assert got.get("qualifier") is None, where
     else:
-        assert_same(got, wanted, rel_tol, where)
+        assert_same(got, requested, rel_tol, where)
 
 
-def assert_same(got: Any, wanted: Any, rel_tol: float, where: str) -> None:
+def assert_same(got: Any, requested: Any, rel_tol: float, where: str) -> None:
     """Equal; floats within the tolerance; of an object the expected fields alone."""
-    if isinstance(wanted, dict):
-        for name, value in wanted.items():
+    if isinstance(requested, dict):
+        for name, value in requested.items():
             assert name in got, f"{where}.{name} is missing"
             assert_same(got[name], value, rel_tol, f"{where}.{name}")
-    elif isinstance(wanted, list):
-        assert len(got) == len(wanted), where
-        for place, value in enumerate(wanted):
+    elif isinstance(requested, list):
+        assert len(got) == len(requested), where
+        for place, value in enumerate(requested):
             assert_same(got[place], value, rel_tol, f"{where}[{place}]")
-    elif isinstance(wanted, float):
-        assert got == pytest.approx(wanted, rel=rel_tol, abs=1e-12), where
+    elif isinstance(requested, float):
+        assert got == pytest.approx(requested, rel=rel_tol, abs=1e-12), where
     else:
-        assert got == wanted, where
+        assert got == requested, where

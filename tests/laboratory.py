@@ -24,7 +24,7 @@ from endurant.work.upkeep.founding import (
 )
 from endurant.work.upkeep.rebuild import rebuild
 from endurant.work.use_cases.people.sign_in import sign_in
-from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.preparation import placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.sheets import cutting
 
@@ -155,7 +155,7 @@ class Bench:
             sheet = cutting.place_all(actor, job.id, job.revision, cutting.PlaceRequest(seconds=0))
             cutting.confirm_cut(actor, job.id, sheet.revision)
             ids = [specimen.id for specimen in job.tests[0].specimens]
-            hanging.hang(actor, 1, hanging.HangRequest(specimen_ids=ids))
+            placement.place_specimens(actor, 1, placement.PlacementRequest(specimen_ids=ids))
         view: dict[str, Any] = self.get(f"/jobs/{job.id}")
         return view
 
@@ -258,7 +258,7 @@ def behind_its_back(database: str, *statements: str, **values: Any) -> None:
     with engine_for(database).begin() as connection:
         for statement in statements:
             connection.execute(text(statement), values)
-        connection.execute(text("DELETE FROM stay_tally"))
+        connection.execute(text("DELETE FROM conditioning_tally"))
     rebuild()
 
 

@@ -95,7 +95,7 @@ class Mutant:
     answer: Callable[[Any], Any]
     document: Any
 
-    def words(self) -> str:
+    def in_words(self) -> str:
         """What was changed, to be written into a report."""
         given = "taken away" if self.given is GONE else repr(self.given)[:80]
         return f"{self.name}: {'.'.join(map(str, self.path))} = {given}"

@@ -62,7 +62,7 @@ def test_traces_may_lie_beside_the_document(
 
 
 @pytest.mark.parametrize(
-    ("text", "words"),
+    ("text", "wording"),
     [
         ("{nonsense", "The text is not JSON"),
         ("[]", "A test document is an object"),
@@ -74,12 +74,12 @@ def test_traces_may_lie_beside_the_document(
     ],
 )
 def test_refusals_are_one_sentence_on_standard_error(
-    tmp_path: Path, capsys: pytest.CaptureFixture[str], text: str, words: str
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], text: str, wording: str
 ) -> None:
     assert main(["analyse", written(tmp_path, text)]) == 2
     captured = capsys.readouterr()
     assert captured.out == ""
-    assert words in captured.err
+    assert wording in captured.err
     assert captured.err.count("\n") == 1
 
 
@@ -133,11 +133,11 @@ def test_a_laboratory_is_begun_by_its_manager_in_an_empty_database(
 ) -> None:
     url = server.create("begun_by_hand")
     monkeypatch.setenv(DATABASE_VARIABLE, url)
-    words = ["found", "--name", "Quay Testing", "--login", "greta", "--person", "Greta Manager"]
+    wording = ["found", "--name", "Quay Testing", "--login", "greta", "--person", "Greta Manager"]
 
     def typed(password: str) -> int:
         monkeypatch.setattr("sys.stdin", io.StringIO(f"{password}\n"))
-        return main(words)
+        return main(wording)
 
     assert typed("short") == 2
     assert "at least 10 characters" in capsys.readouterr().err

@@ -19,11 +19,11 @@ from endurant.work.views.job_list import JobsRequest, jobs
 from tests.conftest import StandIn, free_port
 
 
-def waiting(*words: str) -> subprocess.Popen[bytes]:
+def waiting(*wording: str) -> subprocess.Popen[bytes]:
     """A process with these words on its command line that waits for a line."""
     script = "print('up', flush=True); input()"
     started = subprocess.Popen(
-        [sys.executable, "-c", script, *words], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+        [sys.executable, "-c", script, *wording], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     )
     assert started.stdout is not None
     assert started.stdout.readline() == b"up\n"
@@ -45,7 +45,7 @@ def test_the_demo_has_a_job_in_every_state_and_its_record_holds(
         "tested",
         "released",
     }
-    assert all(line.trouble is None for line in lines)
+    assert all(line.problem is None for line in lines)
     assert {job_page.job(line.id).form for line in lines} >= {"sheet", "granules"}
     assert verify().sentences == []
 

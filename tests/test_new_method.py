@@ -74,7 +74,7 @@ def test_a_method_that_reads_no_trace_gets_no_simulation(source: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    ("method", "like", "says"),
+    ("method", "like", "wording"),
     [
         ("House Strip", LIKE, "Use lower-case letters, digits and single hyphens"),
         ("x" * 41, LIKE, "at most 40 characters"),
@@ -83,11 +83,11 @@ def test_a_method_that_reads_no_trace_gets_no_simulation(source: Path) -> None:
     ],
 )
 def test_what_is_no_new_method_writes_nothing(
-    source: Path, capsys: pytest.CaptureFixture[str], method: str, like: str, says: str
+    source: Path, capsys: pytest.CaptureFixture[str], method: str, like: str, wording: str
 ) -> None:
     before = sorted(source.rglob("*.py"))
     assert main(["new-method", method, "--like", like, "--root", str(source)]) == 2
-    assert says in capsys.readouterr().err
+    assert wording in capsys.readouterr().err
     assert sorted(source.rglob("*.py")) == before
 
 

@@ -34,7 +34,7 @@ def test_years_of_work_are_seeded_and_hold(database: str) -> None:
     released = jobs(JobsRequest(state="released")).jobs
     assert len(released) == int(RELEASED_SHARE * JOBS)
     assert all(line.verdict in ("meets", "does not meet") for line in released)
-    assert all(line.trouble is None for line in jobs(JobsRequest()).jobs)
+    assert all(line.problem is None for line in jobs(JobsRequest()).jobs)
     assert verify().sentences == []
     first = facts(database)
     assert len({row[3] for row in first}) == len(first)

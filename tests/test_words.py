@@ -63,7 +63,7 @@ def guides() -> Iterator[Text]:
             if " " in text:
                 yield f"the page of {name}", text
         for other in differences_of(name):
-            yield f"the difference between {name} and {other.method}", other.says
+            yield f"the difference between {name} and {other.method}", other.text
 
 
 def screens() -> Iterator[Text]:

@@ -37,7 +37,7 @@ def page_of_job(
 
 
 def page_of_board(request: Request, what: str, make: Callable[[], BaseModel]) -> Response:
-    """What a page shows of all that hangs and waits, made once while nothing of it changes."""
+    """The conditioning page, made once while nothing on it changes."""
     return _page(request, (what, *current_board()), make)
 
 

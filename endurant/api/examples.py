@@ -96,7 +96,7 @@ EXAMPLES: Mapping[str, Any] = {
     "POST /specimens/{specimen_id}/actions/{number}/undo": {"seen": 1},
     "POST /sequences": {"name": "Slow", "moves": "to break at 5"},
     "POST /instruments/{serial}/take-out-of-service": {"reason": "it was hit"},
-    "POST /instruments/{serial}/log": {"kind": "note", "words": "as new"},
+    "POST /instruments/{serial}/log": {"kind": "note", "text": "as new"},
     "POST /checks/{check_id}/readings": {"value": 1},
     "POST /instruments/{serial}/barrel": {
         "sensors": [
@@ -113,7 +113,7 @@ EXAMPLES: Mapping[str, Any] = {
     "POST /schedule/pin": {"test_id": 999999, "step": "test", "start": "2199-01-01T00:00:00Z"},
     "POST /schedule/unpin": {"test_id": 999999, "step": "test"},
     "POST /specimens/{specimen_id}/note": {"code": "extensometer-slip", "seen": True},
-    "POST /specimens/{specimen_id}/void": {"code": "set-aside", "words": "it was nicked"},
+    "POST /specimens/{specimen_id}/void": {"code": "set-aside", "remark": "it was nicked"},
     "POST /specimens/{specimen_id}/void/withdraw": {"reason": "it was another"},
     "POST /lab-settings/confirm": {"revision": 0},
     "POST /lab-settings/decline": {"revision": 0},

@@ -113,7 +113,7 @@ async def _in_worker(
             if await request.is_disconnected():
                 raise Conflict("long.no-longer-waited-for")
             await asyncio.sleep(LOOK_EVERY_S)
-        return _told(worker.result())
+        return _sent(worker.result())
     except TimeoutError as late:
         raise Unavailable("long.no-answer-in-time", within_s=within_s) from late
     except ProcessExpired as ended:
@@ -131,7 +131,7 @@ def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:
     return True
 
 
-def _told(received: Outcome) -> Any:
+def _sent(received: Outcome) -> Any:
     how, outcome = received
     if how == "refused":
         message, field, specimen = outcome

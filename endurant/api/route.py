@@ -38,7 +38,7 @@ class Route(APIRoute):
         for each in self.dependencies:
             if isinstance(each.dependency, BodyLimit):
                 for method in self.methods or ():
-                    yield Limit(method, address, each.dependency.most_bytes)
+                    yield Limit(method, address, each.dependency.max_bytes)
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
         """The handler, behind the check of who asks; asked again where two transactions crossed."""

@@ -76,7 +76,7 @@ def look_at_bench(actor: SignedIn, specimen_id: int, station_id: int | None = No
 @router.get("/specimens/{specimen_id}/bench/previous-curves")
 def earlier_curves(actor: SignedIn, specimen_id: int) -> list[previous_curves.GhostView]:
     """The curves of specimens of the same test that went before."""
-    return previous_curves.ghosts_of(specimen_id)
+    return previous_curves.previous_curves_of(specimen_id)
 
 
 @router.get("/specimens/{specimen_id}/bench/scanned/{code}")
@@ -203,7 +203,7 @@ def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
 
 @router.post("/runs/{run_id}/accept/undo", dependencies=[right("test")])
 def undo_keep(actor: SignedIn, run_id: int) -> runs.RunView:
-    """The specimen waits again: for whoever accepted it, within a minute."""
+    """Undo an acceptance: by the person who accepted it, within a minute."""
     return accepting.undo_keep(actor, run_id)
 
 
@@ -263,10 +263,10 @@ async def follow_run(socket: WebSocket, run_id: int, first: int = 0) -> None:
             piece = None if asks_record else live.arrived_piece(run_id, first)
             if piece is None:
                 piece = await run_in_threadpool(live.live_piece, run_id, first)
-            words = f"{piece.state} {piece.line} {max(piece.samples, first)}"
-            if words != shown:
+            wording = f"{piece.state} {piece.line} {max(piece.samples, first)}"
+            if wording != shown:
                 await socket.send_text(piece.model_dump_json())
-                shown, first = words, max(piece.samples, first)
+                shown, first = wording, max(piece.samples, first)
             if piece.state != "running":
                 await socket.close()
                 return

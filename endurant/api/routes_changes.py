@@ -58,10 +58,10 @@ class Broadcast:
                 self._tell(changed.model_dump_json())
             await asyncio.sleep(LOOK_EVERY_S)
 
-    def _tell(self, words: str) -> None:
+    def _tell(self, text: str) -> None:
         for queue in list(self._listeners):
             try:
-                queue.put_nowait(words)
+                queue.put_nowait(text)
             except asyncio.QueueFull:
                 self.leave(queue)  # who does not read is told nothing more, and asks anew
 
@@ -85,8 +85,8 @@ async def _events(request: Request, broadcast: Broadcast) -> AsyncIterator[Serve
         yield _event("{}", "listening")
         while True:
             try:
-                words = await asyncio.wait_for(queue.get(), SIGN_OF_LIFE_S)
-                yield _event(words)
+                text = await asyncio.wait_for(queue.get(), SIGN_OF_LIFE_S)
+                yield _event(text)
             except TimeoutError:
                 # A session that has ended hears nothing more.
                 await run_in_threadpool(signed_in, request)

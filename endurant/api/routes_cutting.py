@@ -19,9 +19,9 @@ from endurant.reports.pdf import full_size_pdf, labels_pdf, sheet_pdf
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.view import View
 from endurant.work.use_cases.receiving.required_size import (
-    HowMuchView,
     RequiredSizeRequest,
-    how_much,
+    RequiredSizeView,
+    required_size,
 )
 from endurant.work.use_cases.sheets import cutting
 from endurant.work.views.labels import labels_of
@@ -78,9 +78,9 @@ async def answer_cutting(
 
 
 @router.post("/required-sample-size")
-async def ask_how_much(actor: SignedIn, request: RequiredSizeRequest) -> HowMuchView:
+async def ask_required_size(actor: SignedIn, request: RequiredSizeRequest) -> RequiredSizeView:
     """The least length off the roll for some tests, before anything has arrived."""
-    return await in_long_thread(lambda: how_much(request))
+    return await in_long_thread(lambda: required_size(request))
 
 
 @router.get("/jobs/{job_id}/sheet", response_model=SheetView)

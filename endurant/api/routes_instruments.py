@@ -124,9 +124,9 @@ def close_check(actor: SignedIn, check_id: int) -> list[checks.ReferenceCheckVie
 
 
 @router.get("/instruments/{serial}/affected")
-def list_touched(actor: SignedIn, serial: str) -> list[checks.TouchedView]:
+def list_affected(actor: SignedIn, serial: str) -> list[checks.TouchedView]:
     """What was tested since its last good check, while the last one is bad."""
-    return checks.touched(serial)
+    return checks.affected(serial)
 
 
 @router.get("/instruments/{serial}/barrel")

@@ -155,7 +155,7 @@ def add_test(actor: SignedIn, job_id: int, request: amending.TestAdded) -> JobVi
 
 @router.put("/tests/{test_id}", dependencies=[right("receive")])
 def amend_test(actor: SignedIn, test_id: int, request: amending.TestAmended) -> JobView:
-    """Other parameters that were asked for, or another count."""
+    """Change requested parameters, or the number of specimens."""
     return amending.amend_test(actor, test_id, request)
 
 
@@ -169,7 +169,7 @@ def show_custody(actor: SignedIn, job_id: int) -> custody.CustodyView:
 def note_custody(
     actor: SignedIn, job_id: int, request: custody.CustodyRequest
 ) -> custody.CustodyView:
-    """What becomes of a sample, or who was told of its failure."""
+    """Record what becomes of a sample, or who was notified of its failure."""
     return custody.note_custody(actor, job_id, request)
 
 
@@ -187,7 +187,7 @@ def allow_retest(actor: SignedIn, test_id: int, request: amending.WhyRequest) ->
 
 @router.post("/tests/{test_id}/cancel", dependencies=[right("receive")])
 def drop_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
-    """A test is asked for no more."""
+    """Drop a test."""
     return amending.drop(actor, test_id, request)
 
 

@@ -82,7 +82,7 @@ def add_person(actor: SignedIn, request: staff.PersonRequest) -> list[staff.Pers
 def set_hours(
     actor: SignedIn, person_id: int, request: staff.HoursRequest
 ) -> list[staff.PersonView]:
-    """When somebody is in, and when they are away."""
+    """Set the working hours and absences of a person."""
     return staff.set_hours(actor, person_id, request)
 
 
@@ -115,27 +115,33 @@ def withdraw_authorisation(actor: SignedIn, authorisation_id: int) -> list[staff
 
 
 @router.get("/lab-settings")
-def show_house(actor: SignedIn) -> settings.HouseView:
+def show_lab_settings(actor: SignedIn) -> settings.LabSettingsView:
     """The laboratory and its rules."""
-    return settings.house()
+    return settings.lab_settings()
 
 
 @router.put("/lab-settings", dependencies=[right("manage-people")])
-def change_house(actor: SignedIn, request: settings.HouseRequest) -> settings.HouseView:
+def change_lab_settings(
+    actor: SignedIn, request: settings.LabSettingsRequest
+) -> settings.LabSettingsView:
     """Other rules from now on."""
-    return settings.change_house(actor, request)
+    return settings.change_lab_settings(actor, request)
 
 
 @router.post("/lab-settings/confirm", dependencies=[right("equip")])
-def confirm_house(actor: SignedIn, request: settings.HouseSeen) -> settings.HouseView:
-    """What somebody else proposed holds from now on."""
-    return settings.confirm_house(actor, request)
+def confirm_lab_settings(
+    actor: SignedIn, request: settings.LabSettingsSeen
+) -> settings.LabSettingsView:
+    """Confirm the change that another person proposed."""
+    return settings.confirm_lab_settings(actor, request)
 
 
 @router.post("/lab-settings/decline", dependencies=[right("equip")])
-def decline_house(actor: SignedIn, request: settings.HouseSeen) -> settings.HouseView:
-    """The rules stay as they are."""
-    return settings.decline_house(actor, request)
+def decline_lab_settings(
+    actor: SignedIn, request: settings.LabSettingsSeen
+) -> settings.LabSettingsView:
+    """Decline a proposed change."""
+    return settings.decline_lab_settings(actor, request)
 
 
 def _me(actor: Actor) -> Me:

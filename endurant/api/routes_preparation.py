@@ -1,4 +1,4 @@
-"""Enclosures and their logs, what hangs in them, and the sizes of specimens."""
+"""Conditioning locations with their logs and specimens, and the sizes of specimens."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
 from endurant.work.base.requests import RequestBody
 from endurant.work.facts import conditioning_models as preparation_views
 from endurant.work.use_cases.preparation import chain as preparation
-from endurant.work.use_cases.preparation import enclosures, hanging, measuring
+from endurant.work.use_cases.preparation import enclosures, measuring, placement
 from endurant.work.use_cases.preparation.set_points import SetPointRequest
 from endurant.work.views import clock_rail, conditioning
 
@@ -31,7 +31,7 @@ class Behaviour(RequestBody):
 
 @router.get("/conditioning", response_model=preparation_views.ConditioningView)
 def show_conditioning(actor: SignedIn, request: Request) -> Response:
-    """What hangs where, and what waits to be hung."""
+    """The specimens in each room or chamber, and those that wait to be placed."""
     return page_of_board(request, "conditioning", conditioning.conditioning)
 
 
@@ -67,8 +67,8 @@ def change_set_point(
 
 @router.post("/enclosures/{enclosure_id}/set-point/confirm", dependencies=[right("equip")])
 def confirm_set_point(actor: SignedIn, enclosure_id: int) -> preparation_views.ConditioningView:
-    """The set point that somebody else asked for holds from now on."""
-    return enclosures.confirm_asked(actor, enclosure_id)
+    """Confirm the set point that another person requested."""
+    return enclosures.confirm_requested(actor, enclosure_id)
 
 
 @router.get("/enclosures/{enclosure_id}/log")
@@ -110,35 +110,35 @@ def read_loggers(actor: SignedIn) -> preparation_views.ConditioningView:
 
 
 @router.post("/enclosures/{enclosure_id}/simulation", dependencies=[right("test")], status_code=204)
-def pretend_room(actor: SignedIn, enclosure_id: int, request: Behaviour) -> None:
+def simulate_room(actor: SignedIn, enclosure_id: int, request: Behaviour) -> None:
     """Simulated enclosures only: how the room shall behave from now on."""
-    enclosures.pretend_room(actor, enclosure_id, request.fault)
+    enclosures.simulate_room(actor, enclosure_id, request.fault)
 
 
 @router.post("/enclosures/{enclosure_id}/placements", dependencies=[right("condition")])
-def hang_specimens(
-    actor: SignedIn, enclosure_id: int, request: hanging.HangRequest
+def start_conditioning(
+    actor: SignedIn, enclosure_id: int, request: placement.PlacementRequest
 ) -> preparation_views.ConditioningView:
-    """Hang specimens in; their clock starts now."""
-    return hanging.hang(actor, enclosure_id, request)
+    """Start the conditioning of specimens; their clock runs from now."""
+    return placement.place_specimens(actor, enclosure_id, request)
 
 
 @router.post("/enclosures/removals", dependencies=[right("condition")])
 def take_out_specimens(
-    actor: SignedIn, request: hanging.TakeOutRequest
+    actor: SignedIn, request: placement.TakeOutRequest
 ) -> preparation_views.ConditioningView:
     """Take specimens out."""
-    return hanging.take_out(actor, request)
+    return placement.take_out(actor, request)
 
 
 @router.post(
     "/specimens/{specimen_id}/weighings", dependencies=[right("condition")], status_code=201
 )
 def weigh_specimen(
-    actor: SignedIn, specimen_id: int, request: hanging.WeighingRequest
+    actor: SignedIn, specimen_id: int, request: placement.WeighingRequest
 ) -> preparation_views.ConditioningView:
-    """The mass of a specimen while it hangs."""
-    return hanging.weigh_specimen(actor, specimen_id, request)
+    """Record the mass of a specimen during its conditioning."""
+    return placement.weigh_specimen(actor, specimen_id, request)
 
 
 @router.get("/clocks")
@@ -200,6 +200,6 @@ def read_gauge(
 
 
 @router.post("/gauges/{gauge_id}/simulation", dependencies=[right("test")], status_code=204)
-def pretend_gauge(actor: SignedIn, gauge_id: int, request: Behaviour) -> None:
+def simulate_gauge(actor: SignedIn, gauge_id: int, request: Behaviour) -> None:
     """Simulated gauges only: how it shall behave from now on."""
-    measuring.pretend_gauge(actor, gauge_id, request.fault)
+    measuring.simulate_gauge(actor, gauge_id, request.fault)

@@ -66,16 +66,16 @@ def right(act: str) -> Any:
 class BodyLimit:
     """How much a route reads; the guard asks it before anything is read."""
 
-    def __init__(self, most_bytes: int) -> None:
-        self.most_bytes = most_bytes
+    def __init__(self, max_bytes: int) -> None:
+        self.max_bytes = max_bytes
 
     def __call__(self) -> None:
         """The guard has counted already."""
 
 
-def reads_up_to(most_bytes: int) -> Any:
+def reads_up_to(max_bytes: int) -> Any:
     """That a route reads so many bytes and not those of a form, as a dependency of it."""
-    return Depends(BodyLimit(most_bytes))
+    return Depends(BodyLimit(max_bytes))
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,7 @@ class Limit:
 
     method: str
     address: Pattern[str]
-    most_bytes: int
+    max_bytes: int
 
 
 def same_origin(connection: HTTPConnection) -> bool:
@@ -104,11 +104,11 @@ class Guard:
         self.app = app
         self.limits = limits
 
-    def _most_bytes(self, scope: Scope) -> int:
+    def _max_bytes(self, scope: Scope) -> int:
         """What the route behind an address reads."""
         for limit in self.limits:
             if limit.method == scope["method"] and limit.address.match(scope["path"]):
-                return limit.most_bytes
+                return limit.max_bytes
         return FORM_BYTES
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -121,21 +121,21 @@ class Guard:
             refusal = problem("forbidden", Message("request.other-site"))
             await refusal(scope, receive, send)
             return
-        most = self._most_bytes(scope)
+        upper = self._max_bytes(scope)
         length = connection.headers.get("content-length", "0")
-        if not length.isdigit() or int(length[:20]) > most:
-            await _too_large(most)(scope, receive, send)
+        if not length.isdigit() or int(length[:20]) > upper:
+            await _too_large(upper)(scope, receive, send)
             return
-        await Exchange(self.app, connection, most).answer(scope, receive, send)
+        await Exchange(self.app, connection, upper).answer(scope, receive, send)
 
 
 class Exchange:
     """One request and its answer."""
 
-    def __init__(self, app: ASGIApp, connection: HTTPConnection, most: int) -> None:
+    def __init__(self, app: ASGIApp, connection: HTTPConnection, upper: int) -> None:
         self.app = app
         self.connection = connection
-        self.most = most
+        self.upper = upper
         self.received = 0
         self.known = False
         self.refusal: Response | None = None
@@ -175,8 +175,8 @@ class Exchange:
             await self.refusal(scope, receive, send)
 
     async def _look_at_size(self) -> None:
-        if self.received > self.most:
-            self.refusal = _too_large(self.most)
+        if self.received > self.upper:
+            self.refusal = _too_large(self.upper)
         elif self.received > MAX_BEFORE_SIGN_IN and not self.known:
             token = self.connection.cookies.get(COOKIE)
             self.known = bool(token) and await run_in_threadpool(actor_of, token or "") is not None
@@ -184,8 +184,8 @@ class Exchange:
                 self.refusal = problem("signed-out", Message("session.signed-out"))
 
 
-def _too_large(most: int) -> Response:
-    return problem("too-large", Message("request.too-large", {"max_mb": most / 1_000_000}))
+def _too_large(upper: int) -> Response:
+    return problem("too-large", Message("request.too-large", {"max_mb": upper / 1_000_000}))
 
 
 def _with_safety(headers: Iterable[tuple[bytes, bytes]]) -> list[tuple[bytes, bytes]]:

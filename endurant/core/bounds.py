@@ -23,14 +23,14 @@ class Range:
     """Least size of a number that is not 0, and the ends between which it lies, in its unit."""
 
     unit: str
-    least_size: float
-    most: float
-    least: float | None = None
+    min_size: float
+    upper: float
+    lower: float | None = None
 
     @property
     def lowest(self) -> float:
         """The lower end; sizes and forces have a sign, temperatures end at absolute zero."""
-        return -self.most if self.least is None else self.least
+        return -self.upper if self.lower is None else self.lower
 
 
 RANGES = {
@@ -92,11 +92,11 @@ def out_of_range(field: str, given: float) -> Message | None:
     number = inf if abs(given) > MAX_WHOLE else float(given)
     if not isfinite(number):
         return Message("bounds.not-finite")
-    if not bounds.lowest <= number <= bounds.most:
-        limits = {"min": bounds.lowest, "max": bounds.most, "unit": unit}
+    if not bounds.lowest <= number <= bounds.upper:
+        limits = {"min": bounds.lowest, "max": bounds.upper, "unit": unit}
         return Message("bounds.out-of-range", {"given": number, **limits})
-    if number != 0 and abs(number) < bounds.least_size and field not in POSITIONS:
-        limits = {"min": bounds.least_size, "unit": unit}
+    if number != 0 and abs(number) < bounds.min_size and field not in POSITIONS:
+        limits = {"min": bounds.min_size, "unit": unit}
         return Message("bounds.too-near-zero", {"given": number, **limits})
     return None
 
@@ -141,7 +141,7 @@ def _column_out_of_range(
     field: str, column: np.ndarray[Any, np.dtype[np.float64]]
 ) -> Message | None:
     bounds = range_of(field)
-    beyond = (column < bounds.lowest) | (column > bounds.most)
+    beyond = (column < bounds.lowest) | (column > bounds.upper)
     if not beyond.any():
         return None
     sample = int(np.argmax(beyond))

@@ -47,7 +47,7 @@ class Judged:
     """What the rules say of a reading, and why."""
 
     verdict: CheckVerdict
-    says: str
+    text: str
 
 
 def refuse_aim(aim: Aim) -> None:
@@ -79,13 +79,13 @@ def refuse_unit(value: float, unit: str, aim: Aim, *, is_sure: bool = False) -> 
 def judge(before: Sequence[float], value: float, aim: Aim) -> Judged:
     """Return what one more reading says, after those `before` it, the newest last."""
     off = value - aim.target
-    words = f"{in_numbers(round(abs(off), 10))} {aim.unit} {'above' if off > 0 else 'below'}"
+    text = f"{in_numbers(round(abs(off), 10))} {aim.unit} {'above' if off > 0 else 'below'}"
     if off == 0:
-        words = "on"
+        text = "on"
     if above(abs(off), aim.limit):
         return Judged(
             "out",
-            f"{words} the target of {in_numbers(aim.target)} {aim.unit}; "
+            f"{text} the target of {in_numbers(aim.target)} {aim.unit}; "
             f"{in_numbers(aim.limit)} {aim.unit} at most",
         )
     offs = [reading - aim.target for reading in before] + [off]
@@ -96,10 +96,10 @@ def judge(before: Sequence[float], value: float, aim: Aim) -> Judged:
     ):
         return Judged(
             "watch",
-            f"{words} the target: {BEYOND_WARN} of the last {len(latest)} lie beyond the warning",
+            f"{text} the target: {BEYOND_WARN} of the last {len(latest)} lie beyond the warning",
         )
     run = offs[-ONE_SIDE:]
     if len(run) == ONE_SIDE and all(side * each > 0 for each in run):
         where = "above" if off > 0 else "below"
         return Judged("watch", f"{ONE_SIDE} in a row lie {where} the target: it drifts")
-    return Judged("good", f"{words} the target of {in_numbers(aim.target)} {aim.unit}")
+    return Judged("good", f"{text} the target of {in_numbers(aim.target)} {aim.unit}")

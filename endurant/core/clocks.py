@@ -18,7 +18,7 @@ class Clock:
     """
 
     kind: ClockKind
-    says: str
+    text: str
     whose: str
     starts_at: datetime
     ends_at: datetime

@@ -55,7 +55,7 @@ class Taken:
 
 def read_trace_csv(
     data: bytes,
-    wanted: Sequence[str] = ("extension_mm", "force_n"),
+    requested: Sequence[str] = ("extension_mm", "force_n"),
     mapped: Mapping[str, str] | None = None,
 ) -> Taken:
     """Read the known columns of a CSV file; units in the header are converted.
@@ -64,7 +64,7 @@ def read_trace_csv(
     header looks like. Raises Invalid that names the row and column, as a person counts them.
     """
     form = read_form(data, mapped or {})
-    _check_columns(form.columns, form.headers, wanted)
+    _check_columns(form.columns, form.headers, requested)
     rows = form.rows
     if not rows:
         raise Invalid("csv.no-samples", field="file")
@@ -86,12 +86,12 @@ class Form:
 def take(form: Form, table: Samples) -> Taken:
     """Return the known columns of a table, shape (n, columns), in the units of a test document."""
     columns: dict[str, Samples] = {}
-    said = [_said_form(form, len(table))]
+    said = [_form_text(form, len(table))]
     for place, column in form.columns.items():
         unit = split_header_unit(form.headers[place])[1]
         factor = 1.0 if unit is None else _factor(form.headers[place], unit, column)
         columns[column.name] = table[:, place] * factor
-        said.append(_said_column(form.headers[place], column, unit, factor))
+        said.append(_column_text(form.headers[place], column, unit, factor))
     ignored = [
         header for place, header in enumerate(form.headers) if place not in form.columns and header
     ]
@@ -163,10 +163,10 @@ def _known(header: str, mapped: Mapping[str, str]) -> Column | None:
 
 
 def _check_columns(
-    columns: dict[int, Column], headers: Sequence[str], wanted: Sequence[str]
+    columns: dict[int, Column], headers: Sequence[str], requested: Sequence[str]
 ) -> None:
     names = [column.name for column in columns.values()]
-    for name in wanted:
+    for name in requested:
         if name not in names:
             raise Invalid("csv.column-missing", headers=headers, column=name, field=name)
     for name in names:
@@ -220,13 +220,13 @@ def _factor(header: str, unit: str, column: Column) -> float:
         raise refusal.within("csv.in-column", column=header) from refusal
 
 
-def _said_form(form: Form, rows: int) -> str:
+def _form_text(form: Form, rows: int) -> str:
     said = f"{rows} samples; {form.dialect.in_words()}"
     passed = form.header_at
     return said if passed == 0 else f"{said}; {passed} leading lines passed over"
 
 
-def _said_column(header: str, column: Column, unit: str | None, factor: float) -> str:
+def _column_text(header: str, column: Column, unit: str | None, factor: float) -> str:
     said = f"{quoted(header)} taken as {column.name}"
     if unit is None:
         return f"{said}, no unit named, {column.unit} assumed"

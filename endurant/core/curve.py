@@ -94,9 +94,9 @@ def break_index(force: Samples, break_drop: float) -> int:
     the maximum.
     """
     top = int(np.argmax(force))
-    most = float(force[top])
-    drop = first_index(force[top:-1] - force[top + 1 :] > break_drop * most * (1 + SAME_WITHIN))
+    upper = float(force[top])
+    drop = first_index(force[top:-1] - force[top + 1 :] > break_drop * upper * (1 + SAME_WITHIN))
     if drop is not None:
         return top + drop
-    held = all_at_least(force[top:], MAXIMUM_SHARE_AT_BREAK * most)
+    held = all_at_least(force[top:], MAXIMUM_SHARE_AT_BREAK * upper)
     return int(force.size - 1 - np.argmax(held[::-1]))

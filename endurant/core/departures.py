@@ -24,11 +24,11 @@ class Departure:
         return cls(code, Message(sentence or f"departure.{code}", params))
 
     @property
-    def says(self) -> str:
+    def text(self) -> str:
         """The sentence for the person who decides."""
         return self.message.text
 
 
 def in_sentences(departures: Iterable[Departure]) -> str:
     """Return the sentences of departures one after the other, each once."""
-    return " ".join(dict.fromkeys(each.says for each in departures))
+    return " ".join(dict.fromkeys(each.text for each in departures))

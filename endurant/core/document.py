@@ -204,7 +204,7 @@ def _value_json(value: Value) -> dict[str, Any]:
 def _working_json(line: Working) -> dict[str, str | None]:
     return {
         "value": line.value,
-        "says": line.says,
+        "says": line.text,
         "formula": line.formula,
         "with": line.with_,
         "gives": line.gives,

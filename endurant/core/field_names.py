@@ -27,9 +27,9 @@ UNITS = {
 def title_and_unit(name: str) -> tuple[str, str]:
     """Return the words of a name and its unit; no unit where it has none."""
     for ending, unit in UNITS.items():
-        words = name.removesuffix(ending)
-        if words and words != name:
-            return words.replace("_", " "), unit
+        text = name.removesuffix(ending)
+        if text and text != name:
+            return text.replace("_", " "), unit
     return name.replace("_", " "), ""
 
 

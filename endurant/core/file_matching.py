@@ -16,7 +16,7 @@ class Matched:
 
     name: str
     label: str | None
-    says: str = ""
+    text: str = ""
 
 
 def match(names: Sequence[str], specimens: Sequence[tuple[str, str]]) -> list[Matched]:

@@ -14,8 +14,8 @@ def labels_in_words(labels: Sequence[str]) -> str:
             runs[-1].append(label)
         else:
             runs.append([label])
-    words = [[f"{run[0]} to {run[-1]}"] if len(run) > 2 else run for run in runs]
-    return ", ".join(word for some in words for word in some)
+    wording = [[f"{run[0]} to {run[-1]}"] if len(run) > 2 else run for run in runs]
+    return ", ".join(word for some in wording for word in some)
 
 
 def _follows(before: str, label: str) -> bool:

@@ -27,7 +27,7 @@ SLIPS = (
     (25.4, "millimetres multiplied by 25.4"),
     (10.0, "tenths of a millimetre"),
 )
-WORDS = {
+NAMES = {
     "width_mm": "width",
     "thickness_mm": "thickness",
     "diameter_mm": "diameter",
@@ -44,7 +44,7 @@ class Remark:
 
     place: int | None
     kind: Literal["odd", "unit-slip"]
-    words: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ class Looked:
     """Readings of one size, in mm: their mean, the least, the spread in %, and remarks."""
 
     mean_mm: float
-    least_mm: float
+    min_mm: float
     spread_percent: float
     remarks: tuple[Remark, ...]
 
@@ -62,7 +62,7 @@ class Section:
     """The section of a specimen by both schools, in mm²."""
 
     mean_mm2: float
-    least_mm2: float
+    min_mm2: float
 
 
 def check_readings(readings: Sequence[float], label: str, field: str) -> None:
@@ -71,7 +71,7 @@ def check_readings(readings: Sequence[float], label: str, field: str) -> None:
         raise Invalid(
             "measuring.too-many-readings",
             label=label,
-            dimension=WORDS[field],
+            dimension=NAMES[field],
             count=len(readings),
             max=MAX_READINGS,
             field=field,
@@ -82,7 +82,7 @@ def check_readings(readings: Sequence[float], label: str, field: str) -> None:
             raise Invalid(
                 "measuring.reading-out-of-range",
                 label=label,
-                dimension=WORDS[field],
+                dimension=NAMES[field],
                 place=place,
                 reading=reading,
                 max=LARGEST_MM,
@@ -104,8 +104,8 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
     if len(rest) == 2 and len(readings) == 2:
         away = 100 * (max(readings) - min(readings)) / mean
         if above(away, ODD_PERCENT):
-            words = f"the two differ by {in_numbers(round(away, 1))} %; repeat the reading"
-            remarks.append(Remark(None, "odd", words))
+            text = f"the two differ by {in_numbers(round(away, 1))} %; repeat the reading"
+            remarks.append(Remark(None, "odd", text))
         rest = {}
     # The farthest first, and the others without it: one slip does not make all of them odd.
     while len(rest) > 2:
@@ -118,7 +118,7 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
         remarks.append(Remark(place, "odd", _odd(reading, list(rest.values()), away)))
     return Looked(
         mean_mm=mean,
-        least_mm=min(readings),
+        min_mm=min(readings),
         spread_percent=100 * (max(readings) - min(readings)) / mean,
         remarks=tuple(
             sorted(remarks, key=lambda remark: -1 if remark.place is None else remark.place)

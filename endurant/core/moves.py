@@ -47,7 +47,7 @@ class Move:
     low: float = 0.0
     times: int = 1
 
-    def words(self) -> str:
+    def in_words(self) -> str:
         """Return the move as it is written."""
         unit, at = self.unit, f"at {in_numbers(self.speed_mm_min)}"
         if self.kind == "hold":
@@ -155,9 +155,9 @@ def _speed(text: str, where: str) -> float:
     return speed
 
 
-def words_of(moves: Sequence[Move]) -> str:
+def text_of(moves: Sequence[Move]) -> str:
     """Return the text that says these moves."""
-    return "\n".join(move.words() for move in moves)
+    return "\n".join(move.in_words() for move in moves)
 
 
 def to_word(moves: Sequence[Move]) -> str:
@@ -239,7 +239,7 @@ def _end_of(move: Move, at_mm: float, gauge_mm: float) -> tuple[float, bool]:
 
 def titled(title: str, moves: Sequence[Move]) -> str:
     """Return a text of moves that begins with what the sequence is called."""
-    return f"{TITLE} {title}\n{words_of(moves)}" if title else words_of(moves)
+    return f"{TITLE} {title}\n{text_of(moves)}" if title else text_of(moves)
 
 
 def title_of(text: str) -> str:

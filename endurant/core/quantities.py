@@ -107,7 +107,7 @@ def split_header_unit(header: str) -> tuple[str, str | None]:
 
 
 @lru_cache(maxsize=64)
-def factor_between(unit: str, wanted: str) -> float:
+def factor_between(unit: str, requested: str) -> float:
     """Return what a figure in `unit` is multiplied by to be in `wanted`.
 
     Raises Invalid when the unit is unknown or measures something else.
@@ -118,11 +118,11 @@ def factor_between(unit: str, wanted: str) -> float:
         plain = unit.replace("²", "**2").replace("³", "**3").replace("%", "percent")
         tens = _TEN_MINUTES.subn("/min", plain)
         quantity = pint.application_registry.Quantity(0.1 ** tens[1], tens[0])
-        return float(quantity.to(wanted).magnitude)
+        return float(quantity.to(requested).magnitude)
     except pint.DimensionalityError as error:
-        raise Invalid("quantity.unit-of-other-kind", unit=unit, expected=wanted) from error
+        raise Invalid("quantity.unit-of-other-kind", unit=unit, expected=requested) from error
     except Exception as error:  # the parser of unit names raises many kinds
-        raise Invalid("quantity.unit-unknown", unit=unit, expected=wanted) from error
+        raise Invalid("quantity.unit-unknown", unit=unit, expected=requested) from error
 
 
 System = Literal["metric", "inch-pound"]

@@ -68,9 +68,9 @@ def refusal_of(
     path = [step for step in mistake["loc"] if isinstance(step, int) or "[" not in step]
     if "field" in context:
         path.append(context["field"])
-    words, names = in_users_words(path, data, getattr(model, "columns", {}))
+    wording, names = in_users_words(path, data, getattr(model, "columns", {}))
     field = names[-1] if names else where
-    message = message_of(mistake, words).within("field.inside", where=where)
+    message = message_of(mistake, wording).within("field.inside", where=where)
     return Invalid(message, field=field, specimen=specimen)
 
 
@@ -86,29 +86,29 @@ def in_users_words(
     in, and everything else by its field: "log row 3: humidity_percent", "rows row 2
     (tear_force): criterion.limit", "width_mm at place 2". Names of fields are said as `said` does.
     """
-    words, names = "", []
+    wording, names = "", []
     spot, table = data, ""
     for step in path:
         inside = spot[step] if _holds(spot, step) else None
         if isinstance(step, str):
             name = quoted(step)[1:-1]
             names.append(name)
-            joint = "" if not words or words.endswith(": ") else "."
-            words += joint + said(name)
+            joint = "" if not wording or wording.endswith(": ") else "."
+            wording += joint + said(name)
             table = step
         elif table in columns and isinstance(spot, list) and spot and _is_row(spot[0]):
-            words += f" row {step + 1}: "
+            wording += f" row {step + 1}: "
         elif table in columns and step < len(columns[table]):
             names.append(columns[table][step])
-            words += columns[table][step]
+            wording += columns[table][step]
         elif isinstance(inside, dict):
             called = next((inside[key] for key in CALLED_BY if key in inside), None)
-            words += f" row {step + 1}"
-            words += f" ({quoted(called)[1:-1]}): " if isinstance(called, str) else ": "
+            wording += f" row {step + 1}"
+            wording += f" ({quoted(called)[1:-1]}): " if isinstance(called, str) else ": "
         else:
-            words += f" at place {step + 1}"
+            wording += f" at place {step + 1}"
         spot = inside
-    return words.rstrip(": "), names
+    return wording.rstrip(": "), names
 
 
 CALLED_BY = ("label", "property", "name", "test")

@@ -91,8 +91,8 @@ def _without_ripple(
     valleys = np.minimum.reduceat(column, np.concatenate(([0], tops)))
     while tops.size > FEW_TOPS:
         heights = column[tops]
-        least = needed(heights)
-        deep = heights - least + 2 * SAME_WITHIN * (np.abs(heights) + least)
+        lower = needed(heights)
+        deep = heights - lower + 2 * SAME_WITHIN * (np.abs(heights) + lower)
         ripple = np.zeros(tops.size, dtype=bool)
         ripple[:-1] |= (heights[1:] > heights[:-1]) & (valleys[1:-1] > deep[:-1])
         ripple[1:] |= (heights[1:] < heights[:-1]) & (valleys[1:-1] > deep[1:])
@@ -146,14 +146,14 @@ def mean_speed_mm_min(time_s: Samples, extension_mm: Samples) -> float | None:
     return 60 * float(extension_mm[-1] - extension_mm[0]) / duration_s
 
 
-def thin(x: Samples, y: Samples, most_points: int) -> tuple[Samples, Samples]:
+def thin(x: Samples, y: Samples, max_points: int) -> tuple[Samples, Samples]:
     """Return at most `most_points` points for drawing; each stretch keeps its lowest and highest.
 
     For the eye only: nothing is ever computed from a thinned trace.
     """
-    if x.size <= most_points:
+    if x.size <= max_points:
         return x, y
-    edges = np.linspace(0, x.size, most_points // 2 + 1).astype(np.intp)
+    edges = np.linspace(0, x.size, max_points // 2 + 1).astype(np.intp)
     kept: set[int] = {0, int(x.size) - 1}
     for start, stop in pairwise(edges.tolist()):
         kept.add(int(start + np.argmin(y[start:stop])))

@@ -34,15 +34,15 @@ class Notes:
         if demo is not None and demo != os.getpid() and _runs(demo, "endurant", "demo"):
             raise Unavailable("demo.already-running", process=demo)
         ended = []
-        for name, words in (
+        for name, text in (
             ("mariadb", ("mariadbd", str(self.folder / "data"))),
             ("standins", ("endurant.cli", "standins")),
         ):
             pid = self._pid(name)
-            if pid is None or not _runs(pid, *words):
+            if pid is None or not _runs(pid, *text):
                 continue
             os.kill(pid, signal.SIGTERM)
-            wait_until(partial(_is_gone, pid, words), ENDS_WITHIN_S, f"process {pid} does not end")
+            wait_until(partial(_is_gone, pid, text), ENDS_WITHIN_S, f"process {pid} does not end")
             ended.append(name)
         return ended
 
@@ -53,14 +53,14 @@ class Notes:
             return None
 
 
-def _is_gone(pid: int, words: tuple[str, ...]) -> bool:
-    return not _runs(pid, *words)
+def _is_gone(pid: int, text: tuple[str, ...]) -> bool:
+    return not _runs(pid, *text)
 
 
-def _runs(pid: int, *words: str) -> bool:
+def _runs(pid: int, *text: str) -> bool:
     """The process is there, is no zombie, and its command line holds all the words."""
     try:
         line = Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ")
     except OSError:
         return False
-    return bool(line.strip()) and all(word.encode() in line for word in words)
+    return bool(line.strip()) and all(word.encode() in line for word in text)

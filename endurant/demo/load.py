@@ -5,7 +5,13 @@ from __future__ import annotations
 import json
 from datetime import UTC, datetime, timedelta
 
-from endurant.demo.house import FILM_ROOM, PLASTICS_ROOM, ROOMS, fill_log, found_house
+from endurant.demo.laboratory import (
+    FILM_ROOM,
+    PLASTICS_ROOM,
+    ROOMS,
+    fill_log,
+    found_demo_laboratory,
+)
 from endurant.demo.prints import study_of_prints
 from endurant.demo.samples import (
     BARS,
@@ -35,14 +41,14 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import cards_at_the_end
 from endurant.work.upkeep.rebuild import rebuild
 from endurant.work.use_cases.bench import readings, uploads
-from endurant.work.use_cases.preparation import hanging, measuring
+from endurant.work.use_cases.preparation import measuring, placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.sheets import cutting
 from endurant.work.views import job_page
 from endurant.work.views.guides import example_document
 
-BEFORE_HANGING = ["mounted", "brushed"]
-"""What is done to flame strips before they hang; no other test asks for anything."""
+BEFORE_CONDITIONING = ["mounted", "brushed"]
+"""What is done to flame strips before conditioning; no other test needs anything."""
 
 
 def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...] = JOBS) -> None:
@@ -55,17 +61,17 @@ def load_demo(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...
 def _load(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...]) -> None:
     start = datetime.now(UTC)
     with clock.as_if(start - timedelta(days=30)):
-        house = found_house(frame_host, frame_port, start)
-    people, rooms = house.people, house.rooms
+        laboratory = found_demo_laboratory(frame_host, frame_port, start)
+    people, rooms = laboratory.people, laboratory.rooms
     for name, _, logger, _ in ROOMS:
         if logger:
             fill_log(rooms[name], logger, start, warm=name == FILM_ROOM)
     for job in jobs_to_load:
-        Walk(job, start, people, rooms["Textile room"], house.frame).go()
+        Walk(job, start, people, rooms["Textile room"], laboratory.frame).go()
     if jobs_to_load:
         laminate = lay_out(people["ines"], start - timedelta(hours=19), LAMINATE, [])
         with clock.as_if(start - timedelta(hours=20)):
-            cut_and_hang(people["ines"], laminate, rooms[FILM_ROOM])
+            cut_and_place(people["ines"], laminate, rooms[FILM_ROOM])
         lay_out(people["ines"], start, COVER, COVER_AREAS)
         pieces(people["ines"], start, BOAT, rooms["Textile room"])
         pieces(people["ines"], start, SACK, rooms["Paper room"])
@@ -113,8 +119,10 @@ def pieces(
         specimens = receiving.receive(technician, request).tests[0].specimens
         if room is not None:
             ids = [specimen.id for specimen in specimens]
-            hanging.hang(
-                technician, room, hanging.HangRequest(specimen_ids=ids, confirmed=BEFORE_HANGING)
+            placement.place_specimens(
+                technician,
+                room,
+                placement.PlacementRequest(specimen_ids=ids, confirmed=BEFORE_CONDITIONING),
             )
     with clock.as_if(start - timedelta(hours=2)):
         for specimen in specimens if sizes else []:
@@ -125,11 +133,15 @@ def pieces(
             )
 
 
-def cut_and_hang(technician: Actor, job_id: int, room: int) -> None:
-    """Say that a sheet was cut, and hang everything that came off it."""
+def cut_and_place(technician: Actor, job_id: int, room: int) -> None:
+    """Confirm the cut of a sheet, and place its specimens."""
     cutting.confirm_cut(technician, job_id, cutting.sheet(job_id).revision)
     ids = [specimen.id for test in job_page.job(job_id).tests for specimen in test.specimens]
-    hanging.hang(technician, room, hanging.HangRequest(specimen_ids=ids, confirmed=BEFORE_HANGING))
+    placement.place_specimens(
+        technician,
+        room,
+        placement.PlacementRequest(specimen_ids=ids, confirmed=BEFORE_CONDITIONING),
+    )
 
 
 def bring_in(
@@ -151,10 +163,10 @@ def bring_in(
             planned.remove(unused)
     with clock.as_if(start - timedelta(hours=1)):
         why = "dried and cooled beside the hood, before the oven had its logger"
-        asked_why = why if test.method == FLANNEL.tests[0].method else None
+        reason = why if test.method == FLANNEL.tests[0].method else None
         data = json.dumps(document).encode()
         upload = uploads.keep_upload(technician, test.id, [(file_name, data)], None, {})
-        brought = readings.ReadingsRequest(upload_id=upload.id, deviation=asked_why)
+        brought = readings.ReadingsRequest(upload_id=upload.id, deviation=reason)
         readings.bring_in_readings(technician, test.id, brought)
         if keep:
             readings.keep_all(technician, test.id)

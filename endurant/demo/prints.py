@@ -9,7 +9,7 @@ from endurant.core.judging.criteria import Criterion
 from endurant.store import clock
 from endurant.work.base.actors import Actor
 from endurant.work.use_cases.bench import readings, uploads
-from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.preparation import placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.receiving.limits import LimitRequest
 from endurant.work.views import job_page, studies
@@ -61,7 +61,9 @@ def study_of_prints(technician: Actor, start: datetime, room: int) -> None:
         test = job_page.job(sample.job.id).tests[0]
         with clock.as_if(start - timedelta(hours=90)):
             ids = [specimen.id for specimen in test.specimens]
-            hanging.hang(technician, room, hanging.HangRequest(specimen_ids=ids))
+            placement.place_specimens(
+                technician, room, placement.PlacementRequest(specimen_ids=ids)
+            )
         if place >= STRUCK_ALREADY:
             continue
         document = {

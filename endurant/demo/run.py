@@ -13,7 +13,7 @@ from pathlib import Path
 from endurant.api.app import BUILT
 from endurant.api.server import serve
 from endurant.core.refusals import Unavailable
-from endurant.demo.house import PASSWORD, PEOPLE
+from endurant.demo.laboratory import PASSWORD, PEOPLE
 from endurant.demo.leftovers import Notes
 from endurant.demo.load import load_demo
 from endurant.demo.samples import JOBS

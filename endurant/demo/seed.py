@@ -18,16 +18,25 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning.stays import Reading
+from endurant.core.conditioning.periods import Reading
 from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.traces import parameters_for, simulate
-from endurant.demo.house import PEOPLE
+from endurant.demo.laboratory import PEOPLE
 from endurant.store import clock, engine
 from endurant.store.audit import seal_the_rest
 from endurant.store.samples import pack, sha256
-from endurant.store.tables import Enclosure, Job, Person, Recording, Run, Specimen, Stay, Void
+from endurant.store.tables import (
+    ConditioningPeriod,
+    Enclosure,
+    Job,
+    Person,
+    Recording,
+    Run,
+    Specimen,
+    Void,
+)
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.results import test_figures
@@ -63,7 +72,7 @@ PAGE = (
 
 @dataclass(frozen=True)
 class Kind:
-    """What a kind of client sends: its products, how it comes, where it hangs, its tests.
+    """What a kind of client sends: its products, form, room and tests.
 
     Each test has the property and limit that it is judged by, in every direction.
     """
@@ -73,7 +82,7 @@ class Kind:
     material: str
     room: str
     tests: tuple[tuple[str, str, str], ...]
-    wanted: int
+    required: int
 
 
 KINDS = (
@@ -167,11 +176,11 @@ def seed(
         worker.start()
     done = 0
     while done < jobs:
-        words = messages.get()
-        if words is not None:
+        text = messages.get()
+        if text is not None:
             for worker in workers:
                 worker.kill()
-            raise Invalid("demo.seeding-stopped", reason=words)
+            raise Invalid("demo.seeding-stopped", reason=text)
         done += 1
         if done % 100 == 0:
             progress(f"{done} of {jobs} jobs")
@@ -304,7 +313,7 @@ class _Seeded:
         """
         with clock.as_if(self.received_at):
             with _no_card_yet() as session:
-                job_id = write_down(session, self.people["technician"], self._asked()).id
+                job_id = write_down(session, self.people["technician"], self._requested()).id
             with _no_card_yet() if self.released else transaction() as session:
                 self._work_on(session, session.get_one(Job, job_id))
             if self.released:
@@ -315,14 +324,14 @@ class _Seeded:
         if self.progress >= 1:
             self._cut(job)
         if self.progress >= 2:
-            self._hang(session, job)
+            self._place_specimens(session, job)
         if self.progress >= 3:
             self._test(session, job)
             session.flush()
             for test in job.tests:
                 test_figures(test)
 
-    def _asked(self) -> SampleRequest:
+    def _requested(self) -> SampleRequest:
         kind, rng = self.kind, self.rng
         sizes: dict[str, Any] = {"width_mm": 1500.0, "length_mm": 4000.0}
         if kind.form != "sheet":
@@ -334,14 +343,14 @@ class _Seeded:
             material=kind.material,
             form=kind.form,
             due_at=self.received_at + timedelta(days=float(rng.integers(3, 12))),
-            tests=[self._test_asked(*test) for test in kind.tests],
+            tests=[self._requested_test(*test) for test in kind.tests],
             **sizes,
         )
 
-    def _test_asked(self, method_id: str, judged: str, limit: str) -> TestRequest:
+    def _requested_test(self, method_id: str, judged: str, limit: str) -> TestRequest:
         return TestRequest(
             method=method_id,
-            parameters=parameters_for(method_id) | {"specimens_wanted": self.kind.wanted},
+            parameters=parameters_for(method_id) | {"specimens_wanted": self.kind.required},
             limits=[LimitRequest(property=judged, direction="", criterion=Criterion(limit=limit))],
         )
 
@@ -367,19 +376,19 @@ class _Seeded:
                 x, tallest = x + wide + 10, max(tallest, tall)
         job.cut_at = self.received_at + timedelta(hours=2)
 
-    def _hang(self, session: Session, job: Job) -> None:
-        hung_at = min(self.received_at + timedelta(hours=4), self.now - timedelta(minutes=30))
+    def _place_specimens(self, session: Session, job: Job) -> None:
+        placed_at = min(self.received_at + timedelta(hours=4), self.now - timedelta(minutes=30))
         is_over = self.progress >= 3
         for test in job.tests:
             for specimen in test.specimens:
                 session.add(
-                    Stay(
+                    ConditioningPeriod(
                         specimen=specimen,
                         enclosure_id=self.room_id,
-                        hung_at=hung_at,
-                        taken_at=hung_at + timedelta(hours=45) if is_over else None,
+                        placed_at=placed_at,
+                        removed_at=placed_at + timedelta(hours=45) if is_over else None,
                         open_for=None if is_over else specimen.id,
-                        hung_by_id=self.people["technician"].id,
+                        placed_by_id=self.people["technician"].id,
                     )
                 )
 
@@ -415,7 +424,7 @@ class _Seeded:
                 settings={"conditioning": None, "deviations": []},
                 checks=[],
                 source_name=None,
-                source_said=[],
+                source_notes=[],
                 started_at=tested_at,
                 ended_at=tested_at,
                 end_reason="break",
@@ -433,7 +442,7 @@ class _Seeded:
                 specimen=specimen,
                 open_for=specimen.id,
                 code="set-aside",
-                words="the blank was nicked when it was cut",
+                remark="the blank was nicked when it was cut",
                 at=self.received_at + timedelta(hours=51),
                 by_id=self.people["technician"].id,
             )

@@ -13,7 +13,7 @@ from endurant.core.bench.trace import frame_of
 from endurant.core.judging.criteria import Criterion
 from endurant.core.methods import find_method
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
-from endurant.demo.house import PASSWORD
+from endurant.demo.laboratory import PASSWORD
 from endurant.demo.samples import DemoJob
 from endurant.reports.pdf import report_pdf
 from endurant.store import clock
@@ -22,10 +22,10 @@ from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.called_specimens import called_specimens
-from endurant.work.facts.status import open_stay, state_of
+from endurant.work.facts.status import open_period, state_of
 from endurant.work.use_cases.bench import accepting, runs, voids
 from endurant.work.use_cases.bench.live import close_run, delete_pieces
-from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.preparation import placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.receiving.limits import LimitRequest, change_limits
 from endurant.work.use_cases.reporting.release import (
@@ -61,7 +61,7 @@ class Walk:
             "received": self._receive,
             "placed": self._place,
             "cut": self._cut,
-            "hanging": self._hang,
+            "hanging": self._place_specimens,
             "conditioned": self._wait,
             "bench": self._test,
             "tested": self._finish,
@@ -119,14 +119,16 @@ class Walk:
             revision = cutting.sheet(self.job_id).revision
             cutting.confirm_cut(self.technician, self.job_id, revision)
 
-    def _hang(self) -> None:
+    def _place_specimens(self) -> None:
         with clock.as_if(self._later(12)):
             ids = [
                 specimen.id
                 for test in job_page.job(self.job_id).tests
                 for specimen in test.specimens
             ]
-            hanging.hang(self.technician, self.room, hanging.HangRequest(specimen_ids=ids))
+            placement.place_specimens(
+                self.technician, self.room, placement.PlacementRequest(specimen_ids=ids)
+            )
 
     def _wait(self) -> None:
         self._later(24 * 60 + 20)
@@ -170,9 +172,9 @@ class Walk:
                 RunChunk(run_id=run.id, first_sample=0, count=len(table), samples=pack(table))
             )
             close_run(session, run, "end of travel")
-            stay = open_stay(specimen)
-            if stay is not None:
-                stay.taken_at, stay.open_for = clock.now(), None
+            period = open_period(specimen)
+            if period is not None:
+                period.removed_at, period.open_for = clock.now(), None
             run_id, specimen_id, label = run.id, specimen.id, specimen.label
         delete_pieces(run_id)
         if slipped:
@@ -180,7 +182,7 @@ class Walk:
                 self.technician,
                 specimen_id,
                 voids.VoidRequest(
-                    code="jaw-slip", words="the left leg slipped in its jaw at half way"
+                    code="jaw-slip", remark="the left leg slipped in its jaw at half way"
                 ),
             )
         else:

@@ -50,7 +50,7 @@ class RunRecord(Protocol):
     def began(self, channels: tuple[str, ...]) -> None:
         """Note which channels the device records."""
 
-    def told(self, event: DeviceEvent) -> None:
+    def notified(self, event: DeviceEvent) -> None:
         """Note what the device tells of the test."""
 
     def arrived(self, batch: Batch) -> None:
@@ -59,7 +59,7 @@ class RunRecord(Protocol):
     def store(self, first: int, samples: NDArray[np.float64]) -> bool:
         """Store samples, shape (n, channels): the line is up. True when someone asked to stop."""
 
-    def line_lost(self, says: str) -> bool:
+    def line_lost(self, reason: str) -> bool:
         """Note that the line is lost; True when someone asked to stop the run."""
 
     def ended(self, reason: str) -> None:
@@ -89,7 +89,7 @@ def carry(
                 return
             except LineLost as lost:
                 link.flush()
-                link.stop_wanted = run.line_lost(lost.sentence) or link.stop_wanted
+                link.stop_requested = run.line_lost(lost.sentence) or link.stop_requested
                 pause(TRY_AGAIN_AFTER_S)
     except RunOver:
         return
@@ -104,9 +104,9 @@ class _Link:
         self.order = order
         self.run = run
         self.finished = False
-        self.stop_wanted = False
+        self.stop_requested = False
         self.stop_sent_at: float | None = None
-        self.asked_for_the_rest = False
+        self.has_requested_rest = False
         self.count = 0
         self.waiting: list[Batch] = []
         self.stored_at = time.monotonic()
@@ -133,7 +133,7 @@ class _Link:
                 return
             if isinstance(sent, DeviceEvent):
                 self.flush()
-                self.run.told(sent)
+                self.run.notified(sent)
                 continue
             if len(sent.samples):
                 self.waiting.append(sent)
@@ -150,7 +150,7 @@ class _Link:
             self.stop_quietly()
             self.end(f"the device sent more than {MAX_SAMPLES} samples and was stopped")
             return True
-        if not self.stop_wanted:
+        if not self.stop_requested:
             return False
         if self.stop_sent_at is None:
             self.driver.stop(self.order.device_run)
@@ -170,18 +170,18 @@ class _Link:
     def ended(self, sent: Ended) -> None:
         """Close the run; what the device counted more than came is asked for once more."""
         stored = self.run.stored()
-        if sent.samples > stored and not self.asked_for_the_rest:
-            self.asked_for_the_rest = True
+        if sent.samples > stored and not self.has_requested_rest:
+            self.has_requested_rest = True
             return
-        says = sent.reason
+        reason = sent.reason
         if sent.samples != stored:
-            says = f"{says}; the device counted {sent.samples} samples, {stored} came"
-        self.end(says)
+            reason = f"{reason}; the device counted {sent.samples} samples, {stored} came"
+        self.end(reason)
 
-    def end(self, says: str) -> None:
+    def end(self, reason: str) -> None:
         """Close the run with what is stored."""
         self.flush()
-        self.run.ended(says)
+        self.run.ended(reason)
         self.finished = True
 
     def flush(self, alive: Batch | None = None) -> None:
@@ -189,7 +189,7 @@ class _Link:
         waiting = self.waiting or ([alive] if alive is not None else [])
         if waiting:
             samples = np.concatenate([batch.samples for batch in waiting])
-            self.stop_wanted = self.run.store(waiting[0].first, samples) or self.stop_wanted
+            self.stop_requested = self.run.store(waiting[0].first, samples) or self.stop_requested
             self.waiting = []
             self.stored_at = time.monotonic()
 

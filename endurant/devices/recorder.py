@@ -19,7 +19,7 @@ from endurant.devices.driver import (
 from endurant.devices.line import GarbledMessage
 from endurant.devices.station import LineStation, plain
 
-BATCH_AT_MOST = 500
+MAX_BATCH = 500
 LONGEST_KIND, LONGEST_REASON = 40, 160
 """Letters of what a device says that are kept."""
 MAY_BE_MISSING = frozenset({"strain"})
@@ -75,7 +75,7 @@ class LineRecorder(LineStation):
                     expected += rows.shape[0]
                     gathered.append(rows)
                 count = sum(rows.shape[0] for rows in gathered)
-                if gathered and (message.word != "S" or count >= BATCH_AT_MOST):
+                if gathered and (message.word != "S" or count >= MAX_BATCH):
                     yield Batch(expected - count, np.concatenate(gathered))
                     gathered = []
                 elif message.word == "BEAT":
@@ -100,7 +100,7 @@ def rows_of(text: str, channels: tuple[str, ...]) -> NDArray[np.float64]:
         missing = np.isnan(column) if channel in MAY_BE_MISSING else np.zeros_like(column, bool)
         if not (np.isfinite(column) | missing).all():
             raise GarbledMessage(f"{channel} is not a finite number")
-        most = range_of(channel).most
-        if (np.abs(column[~missing]) > most).any():
-            raise GarbledMessage(f"{channel} is beyond {most:g}, outside any bench reading")
+        upper = range_of(channel).upper
+        if (np.abs(column[~missing]) > upper).any():
+            raise GarbledMessage(f"{channel} is beyond {upper:g}, outside any bench reading")
     return table

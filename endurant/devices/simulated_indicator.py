@@ -48,7 +48,7 @@ class SimulatedIndicator(ABC):
     def answer(self, message: Message) -> Iterator[bytes]:
         """`STATUS`, `DO act=`, `READ specimen= method= …`, `PRETEND fault=`."""
         if message.word == "PRETEND":
-            yield encode(self._pretend(message.text("fault")))
+            yield encode(self._simulate_fault(message.text("fault")))
         elif self.fault == "silent":
             return
         elif self.fault == "rubbish":
@@ -61,8 +61,8 @@ class SimulatedIndicator(ABC):
         elif message.word == "READ":
             yield encode(Message("OK", self._read(message)))
         else:
-            says = f"{message.word[:20]} is no command of this device"
-            yield encode(no("unknown-word", says))
+            reason = f"{message.word[:20]} is no command of this device"
+            yield encode(no("unknown-word", reason))
 
     def _read(self, message: Message) -> dict[str, str]:
         request = {name: fact(text) for name, text in message.fields.items() if name != "device"}
@@ -76,7 +76,7 @@ class SimulatedIndicator(ABC):
         own = {"serial": self.serial, "state": "idle", "pace": f"{self.pace:g}"}
         return Message("OK", own | self.facts())
 
-    def _pretend(self, fault: str) -> Message:
+    def _simulate_fault(self, fault: str) -> Message:
         known = device_kind(self.kind).fault_codes()
         if fault not in known:
             return no("fault", f"expected one of {', '.join(known)}")
@@ -85,9 +85,9 @@ class SimulatedIndicator(ABC):
 
 
 def _in_fields(shown: Mapping[str, float | bool | str]) -> dict[str, str]:
-    words: dict[str, float | str] = {
+    wording: dict[str, float | str] = {
         name: ("yes" if value else "no") if isinstance(value, bool) else value
         for name, value in shown.items()
         if value != ""
     }
-    return plain(words)
+    return plain(wording)

@@ -31,9 +31,9 @@ class Device(Protocol):
         """The lines of the answer; none is silence."""
 
 
-def refusal(code: str, says: str) -> bytes:
+def refusal(code: str, reason: str) -> bytes:
     """The line that says no."""
-    return encode(Message("ERR", {"code": code, "says": says.replace(" ", "_")}))
+    return encode(Message("ERR", {"code": code, "says": reason.replace(" ", "_")}))
 
 
 class Specimen(Protocol):
@@ -132,7 +132,7 @@ class SimulatedRecorder(ABC):
         if message.word == "STOP":
             return self._stop(message.text("test"))
         if message.word == "PRETEND":
-            return self._pretend(message.text("fault"))
+            return self._simulate_fault(message.text("fault"))
         if message.word == "DO":
             return self._do(message.text("act"), message)
         return no("unknown-word", f"{message.word[:20]} is no command of this device")
@@ -216,7 +216,7 @@ class SimulatedRecorder(ABC):
         self.test.ended = self.test.ended or "stopped-by-hand"
         return self.status()
 
-    def _pretend(self, fault: str) -> Message:
+    def _simulate_fault(self, fault: str) -> Message:
         known = device_kind(self.kind).fault_codes()
         if fault not in known:
             return no("fault", f"expected one of {', '.join(known)}")
@@ -230,9 +230,9 @@ def _of_line(fault: str) -> LineFault:
     return "rubbish" if fault == "rubbish" else "none"
 
 
-def no(code: str, says: str) -> Message:
+def no(code: str, reason: str) -> Message:
     """The answer that says no."""
-    return Message("ERR", {"code": code, "says": says.replace(" ", "_")})
+    return Message("ERR", {"code": code, "says": reason.replace(" ", "_")})
 
 
 def samples_in(seconds: float, rate_hz: float) -> int:

@@ -11,7 +11,7 @@ from endurant.devices.driver import DeviceRefused, LineLost, TestUnknown
 from endurant.devices.line import LONGEST_LINE, GarbledMessage, Message, decode, encode
 
 ANSWER_WITHIN_S = 3.0
-SILENCE_AT_MOST_S = 3.0
+MAX_SILENCE_S = 3.0
 LINE_WITHIN_S = 6.0
 
 
@@ -34,17 +34,17 @@ class TcpDevice:
 
     def refusal(self, message: Message) -> Exception:
         """What to raise for an answer that says no."""
-        says = message.fields.get("says", "no").replace("_", " ")
+        reason = message.fields.get("says", "no").replace("_", " ")
         if message.fields.get("code") == "unknown-test":
             return TestUnknown("device.test-lost", device=self.name)
-        return DeviceRefused("device.refused", device=self.name, reason=says)
+        return DeviceRefused("device.refused", device=self.name, reason=reason)
 
     @contextmanager
     def line(self) -> Iterator[Lines]:
         """A line to the device while the block lasts; raises LineLost."""
         try:
             with socket.create_connection((self.host, self.port), ANSWER_WITHIN_S) as connection:
-                connection.settimeout(SILENCE_AT_MOST_S)
+                connection.settimeout(MAX_SILENCE_S)
                 yield Lines(connection)
         except OSError as error:
             raise LineLost("device.line-lost", device=self.name) from error

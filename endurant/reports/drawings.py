@@ -64,7 +64,7 @@ class Drawing:
         """A closed shape."""
         self._add("polygon", {"points": " ".join(f"{x:.2f},{y:.2f}" for x, y in points)}, style)
 
-    def text(self, x: float, y: float, words: str, **style: Style) -> None:
+    def text(self, x: float, y: float, wording: str, **style: Style) -> None:
         """Words, set from `x` on the line at `y`."""
         facts: dict[str, Style] = {
             "x": x,
@@ -74,7 +74,7 @@ class Drawing:
             "font_family": FIGURES,
         }
         facts.update(style)
-        self._shapes.append(f"<text {_attributes(facts)}>{escape(words)}</text>")
+        self._shapes.append(f"<text {_attributes(facts)}>{escape(wording)}</text>")
 
     def figure(self, x: float, y: float, value: float, **style: Style) -> None:
         """A figure, set from `x` on the line at `y` as the laboratory writes figures."""
@@ -251,17 +251,17 @@ def _draw_axes(drawing: Drawing, frame: Frame, curve: Curve) -> None:
     drawing.line(frame.left, frame.base, frame.right, frame.base, stroke_width=0.7)
     drawing.line(frame.left, frame.top, frame.left, frame.base, stroke_width=0.7)
     drawing.text(frame.left + 3, frame.top + 6, curve.y_unit, fill=SECOND_INK, **small)
-    says = f"{curve.x_title}, {curve.x_unit}" if curve.x_unit else curve.x_title
-    drawing.text(frame.right, frame.base + 17, says, text_anchor="end", fill=SECOND_INK, **small)
+    message = f"{curve.x_title}, {curve.x_unit}" if curve.x_unit else curve.x_title
+    drawing.text(frame.right, frame.base + 17, message, text_anchor="end", fill=SECOND_INK, **small)
 
 
-def nice_end(most: float) -> float:
+def nice_end(upper: float) -> float:
     """A round figure at or above `most` that quarters well."""
-    if most <= 0:
+    if upper <= 0:
         return 1.0
-    power = 10.0 ** np.floor(np.log10(most))
+    power = 10.0 ** np.floor(np.log10(upper))
     return next(
         float(size * power)
         for size in (1, 1.2, 1.6, 2, 2.4, 3.2, 4, 6, 8, 10)
-        if size * power >= most
+        if size * power >= upper
     )

@@ -115,9 +115,9 @@ def scaled_svg(sheet: SheetView, width_mm: float, height_mm: float) -> str:
     inner = "".join(shape.svg for shape in shapes_of(sheet, "s", shown, per_mm))
     dimensions = _dimensions(sheet, shown, per_mm)
     if shown < sheet.length_mm:
-        words = f"the roll goes on to {sheet.length_mm:g} mm"
+        wording = f"the roll goes on to {sheet.length_mm:g} mm"
         dimensions += _text(
-            sheet.width_mm / 2, 4 * per_mm, words, 2.6 * per_mm, SECOND_INK, "middle"
+            sheet.width_mm / 2, 4 * per_mm, wording, 2.6 * per_mm, SECOND_INK, "middle"
         )
     over = 3 * per_mm
     wide, long = sheet.width_mm + edge + over, shown + edge + over
@@ -144,27 +144,27 @@ def _dimensions(sheet: SheetView, long: float, per_mm: float) -> str:
     nears = sorted(
         {round((specimen.y_mm or 0) - specimen.along_mm / 2, 1) for specimen in placed(sheet)}
     )
-    words, base = "", long
+    wording, base = "", long
     for x in _apart([0.0, *lefts, sheet.width_mm], apart):
         figure = _text(0, size / 3, f"{x:g}", size, INK, "start")
-        words += (
+        wording += (
             f'<path d="M{x:g} {base:g}v{1.5 * per_mm:g}" stroke="{INK}" '
             f'stroke-width="{0.15 * per_mm:g}"/><g transform="translate({x:g} '
             f'{base + 2.2 * per_mm:g}) rotate(90)">{figure}</g>'
         )
     for y in _apart([0.0, *nears, long], apart):
-        words += (
+        wording += (
             f'<path d="M0 {base - y:g}h{-1.5 * per_mm:g}" stroke="{INK}" '
             f'stroke-width="{0.15 * per_mm:g}"/>'
             f"{_text(-2 * per_mm, base - y + size / 3, f'{y:g}', size, INK, 'end')}"
         )
-    return words
+    return wording
 
 
-def _apart(places: Sequence[float], least: float) -> list[float]:
+def _apart(places: Sequence[float], lower: float) -> list[float]:
     kept: list[float] = []
     for place in places:
-        if not kept or place - kept[-1] >= least:
+        if not kept or place - kept[-1] >= lower:
             kept.append(place)
     return kept
 
@@ -222,15 +222,15 @@ def _tiles(sheet: SheetView, size: tuple[float, float]) -> Iterator[tuple[Box, s
 
 def _register_marks(x: float, y: float, step_x: float, step_y: float) -> str:
     """Crosses at the corners where four pages meet, with a ring to prick through."""
-    words = ""
+    wording = ""
     for corner_x in (x, x + step_x):
         for corner_y in (y, y + step_y):
-            words += (
+            wording += (
                 f'<path d="M{corner_x - 6:g} {corner_y:g}h12M{corner_x:g} {corner_y - 6:g}v12" '
                 f'stroke="{INK}" stroke-width="0.2"/><circle cx="{corner_x:g}" cy="{corner_y:g}" '
                 f'r="2" fill="none" stroke="{INK}" stroke-width="0.2"/>'
             )
-    return words
+    return wording
 
 
 def _footing(sheet: SheetView, x: float, y: float, name: str) -> str:
@@ -238,10 +238,10 @@ def _footing(sheet: SheetView, x: float, y: float, name: str) -> str:
     ticks = "".join(
         f"M{x + at:g} {y:g}v{-2.5 if at % 50 == 0 else -1.5:g}" for at in range(0, 101, 10)
     )
-    words = f"{sheet.job_number}, {name}: this line is 100 mm, print at 100 %"
+    wording = f"{sheet.job_number}, {name}: this line is 100 mm, print at 100 %"
     return (
         f'<path d="M{x:g} {y:g}h{RULER_MM:g}{ticks}" stroke="{INK}" stroke-width="0.2" '
-        f'fill="none"/>{_text(x, y + 4.5, words, 3.2, INK, "start")}'
+        f'fill="none"/>{_text(x, y + 4.5, wording, 3.2, INK, "start")}'
     )
 
 
@@ -274,15 +274,17 @@ def _specimen(placed_specimen: PlacedSpecimen, long: float, hatch: str, per_mm: 
     dashes = f' stroke-dasharray="{4 * per_mm:g} {2 * per_mm:g}"' if placed_specimen.spare else ""
     if per_mm > 1:
         dashes = f' stroke-dasharray="{per_mm:g} {0.6 * per_mm:g}"' if placed_specimen.spare else ""
-    words = (
+    wording = (
         f'<polygon points="{_points(corners)}" fill="url(#{hatch})" stroke="{INK}" '
         f'stroke-width="{width:g}"{dashes}/>'
     )
     for mark in placed_specimen.inner_marks:
         line = _points(_flipped(mark.points, long))
-        words += f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{width:g}"/>'
-    words += _name(placed_specimen, long, per_mm)
-    return Shape(words, _box_of(corners))
+        wording += (
+            f'<polyline points="{line}" fill="none" stroke="{INK}" stroke-width="{width:g}"/>'
+        )
+    wording += _name(placed_specimen, long, per_mm)
+    return Shape(wording, _box_of(corners))
 
 
 def _name(placed_specimen: PlacedSpecimen, long: float, per_mm: float) -> str:
@@ -297,8 +299,8 @@ def _name(placed_specimen: PlacedSpecimen, long: float, per_mm: float) -> str:
     size = min(9.0, narrow / 3)
     text = _text(x, long - y, placed_specimen.name, size, INK)
     if narrow >= 40:
-        words = f"{placed_specimen.name}, {placed_specimen.works_on}"
-        text += _text(x, long - y + size * 0.9, words, size * 0.42, SECOND_INK)
+        wording = f"{placed_specimen.name}, {placed_specimen.works_on}"
+        text += _text(x, long - y + size * 0.9, wording, size * 0.42, SECOND_INK)
     return text
 
 
@@ -378,8 +380,8 @@ def _meet(box: Box, other: Box) -> bool:
     return box[0] <= other[2] and other[0] <= box[2] and box[1] <= other[3] and other[1] <= box[3]
 
 
-def _text(x: float, y: float, words: str, size: float, fill: str, anchor: str = "middle") -> str:
+def _text(x: float, y: float, wording: str, size: float, fill: str, anchor: str = "middle") -> str:
     return (
         f'<text x="{x:.2f}" y="{y:.2f}" font-size="{size:g}" text-anchor="{anchor}" '
-        f'fill="{fill}" font-family="Endurant Figures, sans-serif">{escape(words)}</text>'
+        f'fill="{fill}" font-family="Endurant Figures, sans-serif">{escape(wording)}</text>'
     )

@@ -29,7 +29,7 @@ from endurant.reports.drawings import draw_curves, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.reports.read_off import long_readings, readings_tables
-from endurant.work.facts.run_facts import StayFacts
+from endurant.work.facts.run_facts import PeriodFacts
 from endurant.work.use_cases.planning.printed import PrintedDay
 from endurant.work.use_cases.reporting.models import ReportContent, ReportedRun, ReportedTest
 from endurant.work.views.labels import JobLabels
@@ -98,11 +98,11 @@ def _pdf(template: str, writing: Writing, **marked_up: Any) -> bytes:
     return _html_pdf(_environment().get_template(template).render(writing=writing, **marked_up))
 
 
-def stamped(pdf: bytes, words: str) -> bytes:
+def stamped(pdf: bytes, wording: str) -> bytes:
     """A PDF with a sentence across the top of every page, as of a report that holds no longer."""
     from pypdf import PdfReader, PdfWriter
 
-    page = _environment().get_template("stamp.html").render(words=words)
+    page = _environment().get_template("stamp.html").render(wording=wording)
     stamp = PdfReader(io.BytesIO(_html_pdf(page))).pages[0]
     writer = PdfWriter(clone_from=io.BytesIO(pdf))
     for each in writer.pages:
@@ -125,27 +125,27 @@ def _html_pdf(page: str) -> bytes:
 
 
 @dataclass
-class StayTogether:
-    """A stay in an enclosure, and the specimens that hung there together."""
+class PeriodTogether:
+    """A conditioning period, and the specimens that were placed together."""
 
-    facts: StayFacts
+    facts: PeriodFacts
     labels: list[str]
     until: datetime
 
 
-def stays_of(runs: dict[str, ReportedRun]) -> list[StayTogether]:
-    """The stays of tested specimens in enclosures; those that hung together are one.
+def periods_of(runs: dict[str, ReportedRun]) -> list[PeriodTogether]:
+    """The conditioning periods of tested specimens; those placed together are one.
 
-    Reports released before stays were told one by one hold none.
+    Reports released before periods were listed one by one hold none.
     """
-    by_stay: dict[tuple[object, ...], StayTogether] = {}
+    by_period: dict[tuple[object, ...], PeriodTogether] = {}
     for label, run in runs.items():
-        for stay in run.conditioning.stays if run.conditioning else []:
-            key = (stay.enclosure, stay.hung_at, stay.served, stay.counted_by)
-            together = by_stay.setdefault(key, StayTogether(stay, [], stay.until))
+        for period in run.conditioning.periods if run.conditioning else []:
+            key = (period.enclosure, period.placed_at, period.is_complete, period.counted_by)
+            together = by_period.setdefault(key, PeriodTogether(period, [], period.until))
             together.labels.append(label)
-            together.until = max(together.until, stay.until)
-    return list(by_stay.values())
+            together.until = max(together.until, period.until)
+    return list(by_period.values())
 
 
 @cache
@@ -175,7 +175,7 @@ def _environment() -> Environment:
         "code": _qr,
         "three": _three,
         "parameter": _parameter,
-        "stays": stays_of,
+        "conditioning_periods": periods_of,
     }
     environment.globals |= {
         "draw_limit_rule": _written(lambda *drawn: Markup(draw_limit_rule(*drawn))),
@@ -284,7 +284,7 @@ def _three(figure: float | None) -> str:
     return "–" if figure is None else round_to_significant(figure, 3)
 
 
-def _qr(words: str) -> Markup:
+def _qr(wording: str) -> Markup:
     import segno
 
-    return Markup(segno.make(words, error="m").svg_inline(scale=2, border=0))
+    return Markup(segno.make(wording, error="m").svg_inline(scale=2, border=0))

@@ -29,7 +29,7 @@ class LongReading(NamedTuple):
 
     label: str
     heading: str
-    words: str
+    wording: str
 
 
 def readings_tables(test: ReportedTest, writing: Writing) -> list[ReadingsTable]:
@@ -82,9 +82,9 @@ def _long_names(cells: Mapping[str, Mapping[str, str]]) -> list[str]:
 def _cells_of(test: ReportedTest, entry: Mapping[str, Any], writing: Writing) -> dict[str, str]:
     """Name and words of each reading of a specimen, sizes first."""
     sizes = entry.get("dimensions") or {}
-    words = find_method(test.view.method).readings.words_of_codes
+    wording = find_method(test.view.method).readings.labels_of_codes
     read = dict(sizes) | {
-        name: words.get(name, {}).get(str(value), value)
+        name: wording.get(name, {}).get(str(value), value)
         for name, value in entry.items()
         if name not in NOT_READINGS and not isinstance(value, Mapping)
     }

@@ -24,7 +24,7 @@ def study_table(study: StudyView) -> Table:
     names = {sample.job.id: sample.variant for sample in study.samples}
     rows = [
         [
-            *(row.test, row.title, row.group, row.unit, row.limit_words),
+            *(row.test, row.title, row.group, row.unit, row.limit_text),
             *(each.rank, each.name, each.n, _as_reported(each.mean_text), each.verdict),
             *(each.difference, each.difference_half_width, names[study.against]),
         ]

@@ -28,7 +28,7 @@ def record(
     action: str,
     entity: str,
     entity_id: int,
-    says: Message,
+    message: Message,
     job_id: int | None = None,
     before: Mapping[str, Any] | None = None,
     after: Mapping[str, Any] | None = None,
@@ -39,7 +39,7 @@ def record(
     `says` is kept as its sentence, and as its code with parameters among the facts. The entry
     takes the seals of every fact that the session has written so far.
     """
-    coded = {"code": says.code, "params": says.plain_params()}
+    coded = {"code": message.code, "params": message.plain_params()}
     _add(
         session,
         seals=take_seals(session, clock.now()),
@@ -48,7 +48,7 @@ def record(
         entity=entity,
         entity_id=entity_id,
         job_id=job_id,
-        words=says.text[:MAX_WORDS],
+        text=message.text[:MAX_WORDS],
         facts={"before": before, "after": after, "why": why, "says": coded},
     )
 
@@ -66,7 +66,7 @@ def seal_everything(session: Session) -> None:
         _add_seals(session, seals, Message("audit.sealed-as-found"))
 
 
-def _add_seals(session: Session, seals: Seals, says: Message) -> None:
+def _add_seals(session: Session, seals: Seals, message: Message) -> None:
     _add(
         session,
         seals=seals,
@@ -75,7 +75,7 @@ def _add_seals(session: Session, seals: Seals, says: Message) -> None:
         entity="record",
         entity_id=0,
         job_id=None,
-        words=says.text,
+        text=message.text,
         facts={},
     )
 
@@ -89,7 +89,7 @@ def _add(
     entity: str,
     entity_id: int,
     job_id: int | None,
-    words: str,
+    text: str,
     facts: Mapping[str, Any],
 ) -> None:
     head = session.execute(select(AuditHead).with_for_update()).scalar_one()
@@ -101,7 +101,7 @@ def _add(
         entity=entity,
         entity_id=entity_id,
         job_id=job_id,
-        words=words,
+        text=text,
         facts=json.dumps(
             {**facts, "seals": seals} if seals else facts,
             ensure_ascii=False,
@@ -126,7 +126,7 @@ def hash_of(entry: AuditEntry) -> str:
         entry.entity,
         entry.entity_id,
         entry.job_id,
-        entry.words,
+        entry.text,
         entry.facts,
         entry.previous_hash,
     ]
@@ -151,7 +151,7 @@ class Chain:
 def read_chain(session: Session, looked_for: Collection[str] = ()) -> Chain:
     """Read the whole chain, some hundred entries at a time."""
     chain = Chain()
-    wanted = set(looked_for)
+    requested = set(looked_for)
     entries = session.scalars(
         select(AuditEntry).order_by(AuditEntry.id).execution_options(yield_per=500)
     )
@@ -163,7 +163,7 @@ def read_chain(session: Session, looked_for: Collection[str] = ()) -> Chain:
         if hash_of(entry) != entry.hash:
             chain.broken.append(f"audit entry {entry.id} was changed after it was written")
         chain.length, chain.head = entry.id, entry.hash
-        if entry.hash in wanted:
+        if entry.hash in requested:
             chain.hashes.add(entry.hash)
         chain.seals.update(_seals_of(entry))
         session.expunge(entry)

@@ -25,7 +25,7 @@ class InstrumentEvent(Base):
     kind: Mapped[str] = mapped_column(String(24))
     at: Mapped[datetime]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
-    words: Mapped[str] = mapped_column(String(400))
+    text: Mapped[str] = mapped_column(String(400))
     facts: Mapped[dict[str, Any]]
 
     by: Mapped[Person] = relationship()
@@ -53,7 +53,7 @@ class ReferenceCheck(Base):
     closed_at: Mapped[datetime | None]
     last_at: Mapped[datetime | None]
     last_verdict: Mapped[str | None] = mapped_column(String(8))
-    last_says: Mapped[str | None] = mapped_column(String(300))
+    last_message: Mapped[str | None] = mapped_column(String(300))
 
 
 class ReferenceReading(Base):
@@ -67,7 +67,7 @@ class ReferenceReading(Base):
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     value: Mapped[float]
     verdict: Mapped[str] = mapped_column(String(8))
-    says: Mapped[str] = mapped_column(String(300))
+    message: Mapped[str] = mapped_column(String(300))
 
     check: Mapped[ReferenceCheck] = relationship()
     by: Mapped[Person] = relationship()

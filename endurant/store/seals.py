@@ -18,7 +18,8 @@ from typing import Any
 from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
-from endurant.store.asked_for import Authorisation, CustodyEvent, Product, Study
+from endurant.store.authorisations import Authorisation
+from endurant.store.custody import CustodyEvent
 from endurant.store.equipment import (
     ColumnMapping,
     InstrumentEvent,
@@ -28,9 +29,11 @@ from endurant.store.equipment import (
     ReferenceReading,
     Supply,
 )
+from endurant.store.products import Product, Study
 from endurant.store.tables import (
     Base,
     BenchEvent,
+    ConditioningPeriod,
     Enclosure,
     EnclosureReading,
     Gauge,
@@ -44,7 +47,6 @@ from endurant.store.tables import (
     Run,
     Specimen,
     Station,
-    Stay,
     Test,
     Void,
     Weighing,
@@ -59,7 +61,7 @@ FACTS: tuple[type[Base], ...] = (
     Void,
     Enclosure,
     Weighing,
-    Stay,
+    ConditioningPeriod,
     Instrument,
     Gauge,
     Station,
@@ -85,7 +87,7 @@ FACTS: tuple[type[Base], ...] = (
 PASSING: Mapping[type[Base], frozenset[str]] = {
     Person: frozenset({"password_hash"}),
     Job: frozenset({"damp"}),
-    Enclosure: frozenset({"line_says"}),
+    Enclosure: frozenset({"line_message"}),
     Supply: frozenset({"used"}),
     Station: frozenset({"leased_by", "leased_until"}),
     Run: frozenset(
@@ -93,8 +95,8 @@ PASSING: Mapping[type[Base], frozenset[str]] = {
             "busy_station_id",
             "busy_specimen_id",
             "line",
-            "line_says",
-            "stop_wanted",
+            "line_message",
+            "stop_requested",
             "samples",
             "entry",
             "source_file",
@@ -109,6 +111,30 @@ WHOLE: Mapping[type[Base], tuple[str, ...]] = {
     Report: ("pdf",),
 }
 """Long columns that are written once; each is sealed by itself."""
+
+SEALED_AS: Mapping[str, Mapping[str, str]] = {
+    "job": {"client_remark": "client_words", "lab_settings": "house"},
+    "specimen": {"position": "place", "further_positions": "further_places"},
+    "void": {"remark": "words"},
+    "enclosure": {"capacity": "places", "requested_setting": "asked_setting"},
+    "conditioning_period": {
+        "placed_at": "hung_at",
+        "removed_at": "taken_at",
+        "placed_by_id": "hung_by_id",
+    },
+    "instrument": {"range_min": "least", "range_max": "most"},
+    "gauge": {"range_min": "least", "range_max": "most"},
+    "run": {"source_notes": "source_said", "other_readings": "beside"},
+    "bench_event": {"undoes": "takes_back"},
+    "instrument_event": {"text": "words"},
+    "reference_check": {"last_message": "last_says"},
+    "reference_reading": {"message": "says"},
+    "custody_event": {"location": "place", "remark": "words"},
+}
+"""By table, columns that are sealed by an older name, so that every older seal still holds."""
+
+SEALED_TABLES: Mapping[str, str] = {"conditioning_period": "stay"}
+"""Tables that are sealed by an older name."""
 
 HOUR = timedelta(hours=1)
 _TOUCHED, _HOURS, _CHANGED = "touched facts", "touched hours", "changed rows"
@@ -136,7 +162,14 @@ def _kinds(table: type[Base]) -> tuple[tuple[str, type], ...]:
 
 def key_of(table: type[Base], row_id: object) -> str:
     """What a row is called in the seals: "run 12"."""
-    return f"{table.__tablename__} {row_id}"
+    return f"{SEALED_TABLES.get(table.__tablename__, table.__tablename__)} {row_id}"
+
+
+def named(key: str) -> str:
+    """How a person reads the key of a row: "conditioning period 12"."""
+    table, _, row_id = key.partition(" ")
+    newer = {sealed: name for name, sealed in SEALED_TABLES.items()}
+    return f"{newer.get(table, table).replace('_', ' ')} {row_id}"
 
 
 def whole_key(table: type[Base], column: str, row_id: object) -> str:
@@ -150,10 +183,11 @@ def hash_of_row(table: type[Base], values: Mapping[str, Any]) -> str:
     What is null says nothing, so that a column that is added later changes no older seal.
     """
     facts = {}
+    older = SEALED_AS.get(table.__tablename__, {})
     for name, kind in _kinds(table):
         value = values[name]
         if value is not None:
-            facts[name] = _plain(value, kind)
+            facts[older.get(name, name)] = _plain(value, kind)
     text = json.dumps(facts, sort_keys=True, ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()
 
@@ -179,17 +213,17 @@ def watch_facts(session: Session) -> None:
 
 
 def _notice(session: Session, _context: object) -> None:
-    touched = session.info.setdefault(_TOUCHED, {})
+    affected = session.info.setdefault(_TOUCHED, {})
     for row in session.new:
         if isinstance(row, FACTS):
-            touched[row] = "new"
+            affected[row] = "new"
     for row in session.dirty:
         if isinstance(row, FACTS) and _changed(row):
-            touched.setdefault(row, "changed")
+            affected.setdefault(row, "changed")
     for row in session.deleted:
         if isinstance(row, FACTS):
-            touched[row] = "deleted"
-    session.info.setdefault(_CHANGED, {}).update(dict.fromkeys(touched))
+            affected[row] = "deleted"
+    session.info.setdefault(_CHANGED, {}).update(dict.fromkeys(affected))
 
 
 def changed_rows(session: Session) -> list[Base]:

@@ -43,7 +43,7 @@ class Base(DeclarativeBase):
 
 
 class Laboratory(Base):
-    """The one row of house rules: the laboratory's name and how it labels and compares."""
+    """The one row of lab settings: the laboratory's name and how it labels and compares."""
 
     __tablename__ = "laboratory"
 
@@ -106,7 +106,7 @@ class Job(Base):
 
     A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
     `arrived` says how many or how much. One that came `damp` is offered pre-conditioning first.
-    `house` are the rules of the laboratory that it began with; `product_revision` is that of the
+    `lab_settings` are the settings that it began with; `product_revision` is that of the
     specification it was received by. One of several samples of a study has a `variant` that sets
     it apart. A cancelled one stays as it is.
     """
@@ -136,9 +136,9 @@ class Job(Base):
     cancelled_at: Mapped[datetime | None]
     cancelled_reason: Mapped[str | None] = mapped_column(String(300))
     priority: Mapped[int | None]
-    client_words: Mapped[str | None] = mapped_column(String(500))
+    client_remark: Mapped[str | None] = mapped_column(String(500))
     shelf: Mapped[str | None] = mapped_column(String(80))
-    house: Mapped[dict[str, Any] | None]
+    lab_settings: Mapped[dict[str, Any] | None]
     product_revision: Mapped[int | None]
     study_id: Mapped[int | None] = mapped_column(ForeignKey("study.id"), index=True)
     variant: Mapped[str | None] = mapped_column(String(80))
@@ -183,7 +183,7 @@ class Test(Base):
 
     job: Mapped[Job] = relationship(back_populates="tests")
     specimens: Mapped[list[Specimen]] = relationship(
-        back_populates="test", order_by="Specimen.place", lazy="selectin"
+        back_populates="test", order_by="Specimen.position", lazy="selectin"
     )
 
 
@@ -199,12 +199,12 @@ class Specimen(Base):
     label: Mapped[str] = mapped_column(String(16))
     direction: Mapped[str] = mapped_column(String(16))
     long_side: Mapped[str] = mapped_column(String(8))
-    place: Mapped[int]
+    position: Mapped[int]
     spare: Mapped[bool]
     x_mm: Mapped[float | None]
     y_mm: Mapped[float | None]
     locked: Mapped[bool] = mapped_column(Boolean, default=False)
-    further_places: Mapped[list[Any] | None]
+    further_positions: Mapped[list[Any] | None]
     laid_later: Mapped[bool | None]
     treated: Mapped[bool | None]
     dimensions: Mapped[dict[str, Any] | None]
@@ -213,8 +213,8 @@ class Specimen(Base):
     revision: Mapped[int] = mapped_column(Integer, default=1)
 
     test: Mapped[Test] = relationship(back_populates="specimens")
-    stays: Mapped[list[Stay]] = relationship(
-        back_populates="specimen", order_by="Stay.hung_at", lazy="selectin"
+    periods: Mapped[list[ConditioningPeriod]] = relationship(
+        back_populates="specimen", order_by="ConditioningPeriod.placed_at", lazy="selectin"
     )
     weighings: Mapped[list[Weighing]] = relationship(
         back_populates="specimen", order_by="Weighing.at", lazy="selectin"
@@ -240,7 +240,7 @@ class Void(Base):
     specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
     open_for: Mapped[int | None] = mapped_column(Integer, unique=True)
     code: Mapped[str] = mapped_column(String(40))
-    words: Mapped[str] = mapped_column(String(500))
+    remark: Mapped[str] = mapped_column(String(500))
     at: Mapped[datetime]
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     withdrawn_at: Mapped[datetime | None]
@@ -263,15 +263,15 @@ class Enclosure(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(60), unique=True)
     atmosphere: Mapped[str] = mapped_column(String(40))
-    places: Mapped[int | None]
+    capacity: Mapped[int | None]
     set_point: Mapped[dict[str, Any] | None]
     earlier_settings: Mapped[list[Any] | None]
-    asked_setting: Mapped[dict[str, Any] | None]
+    requested_setting: Mapped[dict[str, Any] | None]
     host: Mapped[str | None] = mapped_column(String(120))
     port: Mapped[int | None]
     device: Mapped[str | None] = mapped_column(String(40))
     simulated: Mapped[bool] = mapped_column(Boolean, default=False)
-    line_says: Mapped[str] = mapped_column(String(300), default="")
+    line_message: Mapped[str] = mapped_column(String(300), default="")
     closed_at: Mapped[datetime | None]
 
 
@@ -300,36 +300,36 @@ class Weighing(Base):
     specimen: Mapped[Specimen] = relationship(back_populates="weighings")
 
 
-class Stay(Base):
-    """A specimen hung in an enclosure; the clock runs from `hung_at`.
+class ConditioningPeriod(Base):
+    """A specimen placed in a conditioning location; the clock runs from `placed_at`.
 
-    `open_for` holds the specimen's id until it is taken out: it hangs in one place only.
+    `open_for` holds the specimen's id until it is removed: it is in one location only.
     """
 
-    __tablename__ = "stay"
-    __table_args__ = (Index("ix_stay_hung_together", "enclosure_id", "hung_at"),)
+    __tablename__ = "conditioning_period"
+    __table_args__ = (Index("ix_conditioning_period_together", "enclosure_id", "placed_at"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     specimen_id: Mapped[int] = mapped_column(ForeignKey("specimen.id"), index=True)
     enclosure_id: Mapped[int] = mapped_column(ForeignKey("enclosure.id"), index=True)
     open_for: Mapped[int | None] = mapped_column(Integer, unique=True)
-    hung_at: Mapped[datetime]
-    taken_at: Mapped[datetime | None]
-    hung_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    placed_at: Mapped[datetime]
+    removed_at: Mapped[datetime | None]
+    placed_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
-    specimen: Mapped[Specimen] = relationship(back_populates="stays")
+    specimen: Mapped[Specimen] = relationship(back_populates="periods")
     enclosure: Mapped[Enclosure] = relationship(lazy="joined")
 
 
 class Kept:
     """What every instrument and gauge has: its range, and whether it is in service.
 
-    It is used from `least` to `most` of its `unit`. Out of service it is used for nothing until
-    it is back; a retired one never again.
+    It is used from `range_min` to `range_max` in its `unit`. Out of service it is used for nothing
+    until it is back; a retired one never again.
     """
 
-    least: Mapped[float | None]
-    most: Mapped[float | None]
+    range_min: Mapped[float | None]
+    range_max: Mapped[float | None]
     unit: Mapped[str | None] = mapped_column(String(16))
     out_since: Mapped[datetime | None]
     out_reason: Mapped[str | None] = mapped_column(String(300))
@@ -415,23 +415,23 @@ class Run(Base):
     busy_specimen_id: Mapped[int | None] = mapped_column(Integer, unique=True)
     state: Mapped[str] = mapped_column(String(16), index=True)
     line: Mapped[str] = mapped_column(String(16), default="up")
-    line_says: Mapped[str] = mapped_column(String(300), default="")
+    line_message: Mapped[str] = mapped_column(String(300), default="")
     settings: Mapped[dict[str, Any]]
     checks: Mapped[list[Any]]
     source_name: Mapped[str | None] = mapped_column(String(200))
     source_file: Mapped[bytes | None] = mapped_column(deferred=True)
     source_sha256: Mapped[str | None] = mapped_column(String(64))
-    source_said: Mapped[list[Any]]
+    source_notes: Mapped[list[Any]]
     started_at: Mapped[datetime]
     ended_at: Mapped[datetime | None]
     end_reason: Mapped[str | None] = mapped_column(String(200))
-    stop_wanted: Mapped[bool] = mapped_column(Boolean, default=False)
+    stop_requested: Mapped[bool] = mapped_column(Boolean, default=False)
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     confirmed_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     confirmed_at: Mapped[datetime | None]
     samples: Mapped[int] = mapped_column(Integer, default=0)
     channels: Mapped[list[Any] | None]
-    beside: Mapped[dict[str, Any] | None]
+    other_readings: Mapped[dict[str, Any] | None]
     entry: Mapped[bytes | None] = mapped_column(deferred=True)
     sha256: Mapped[str | None] = mapped_column(String(64))
 
@@ -483,7 +483,7 @@ class BenchEvent(Base):
     station_id: Mapped[int | None] = mapped_column(ForeignKey("station.id"))
     run_id: Mapped[int | None] = mapped_column(ForeignKey("run.id"))
     facts: Mapped[dict[str, Any]]
-    takes_back: Mapped[int | None]
+    undoes: Mapped[int | None]
 
     by: Mapped[Person | None] = relationship()
 
@@ -564,7 +564,7 @@ class AuditEntry(Base):
     entity: Mapped[str] = mapped_column(String(40))
     entity_id: Mapped[int] = mapped_column(index=True)
     job_id: Mapped[int | None] = mapped_column(Integer, index=True)
-    words: Mapped[str] = mapped_column(Text)
+    text: Mapped[str] = mapped_column(Text)
     facts: Mapped[str] = mapped_column(LongText)
     previous_hash: Mapped[str] = mapped_column(String(64))
     hash: Mapped[str] = mapped_column(String(64))
@@ -590,9 +590,9 @@ class JobCard(Base):
     """What lists and clocks show of a job, written in the transaction that changed a fact of it.
 
     It holds until `turns_at`, when time alone makes it another (None while nothing runs out);
-    `version` rises whenever it is written. `hanging` and `waiting` are the groups of specimens
-    that hang and that are to be hung (`preparation.groups`). It is no fact: `endurant rebuild`
-    makes it again.
+    `version` rises whenever it is written. `placed` and `waiting` are the groups of specimens
+    that are being conditioned and that wait for it (`facts.conditioning_groups`). It is no fact:
+    `endurant rebuild` makes it again.
     """
 
     __tablename__ = "job_card"
@@ -610,13 +610,13 @@ class JobCard(Base):
     due_at: Mapped[datetime]
     stage: Mapped[str] = mapped_column(String(16))
     tested: Mapped[int]
-    wanted: Mapped[int]
+    required: Mapped[int]
     verdict: Mapped[str] = mapped_column(String(16))
     next_code: Mapped[str] = mapped_column(String(24))
-    trouble: Mapped[str | None] = mapped_column(String(400))
+    problem: Mapped[str | None] = mapped_column(String(400))
     search: Mapped[str] = mapped_column(String(700))
     prepares: Mapped[bool] = mapped_column(Boolean)
-    hanging: Mapped[list[Any]]
+    placed: Mapped[list[Any]]
     waiting: Mapped[list[Any]]
 
 
@@ -632,19 +632,19 @@ class TestCard(Base):
     test_id: Mapped[int] = mapped_column(ForeignKey("test.id"), primary_key=True)
     key: Mapped[str] = mapped_column(String(64))
     figures: Mapped[str | None] = mapped_column(LongText)
-    trouble: Mapped[str | None] = mapped_column(String(400))
+    problem: Mapped[str | None] = mapped_column(String(400))
 
 
-class StayTally(Base):
-    """A stay counted against the log of its enclosure up to the reading at `upto`.
+class ConditioningTally(Base):
+    """A conditioning period counted against the log of its location up to the reading at `upto`.
 
-    One for all that were hung together and are held against the same rules (`rules`, a hash).
+    One for all that were placed together under the same rules (`rules`, a hash).
     """
 
-    __tablename__ = "stay_tally"
+    __tablename__ = "conditioning_tally"
 
     enclosure_id: Mapped[int] = mapped_column(ForeignKey("enclosure.id"), primary_key=True)
-    hung_at: Mapped[datetime] = mapped_column(primary_key=True)
+    placed_at: Mapped[datetime] = mapped_column(primary_key=True)
     rules: Mapped[str] = mapped_column(String(64), primary_key=True)
     upto: Mapped[datetime]
     tally: Mapped[dict[str, Any]]

@@ -11,7 +11,7 @@ WHY = "the client called"
 
 
 def amended(job: dict[str, Any], **changes: Any) -> dict[str, Any]:
-    names = ("client", "product", "lot", "material", "due_at", "priority", "client_words", "shelf")
+    names = ("client", "product", "lot", "material", "due_at", "priority", "client_remark", "shelf")
     kept = {name: job[name] for name in names}
     return kept | {"revision": job["revision"], "reason": WHY} | changes
 
@@ -23,13 +23,13 @@ def why(thing: dict[str, Any], reason: str = WHY) -> dict[str, Any]:
 def test_due_date_lot_and_words_are_changed_with_a_reason(bench: Bench) -> None:
     job = bench.post("/jobs", sample())
     path = f"/jobs/{job['id']}"
-    says = bench.refused("PUT", path, 422, json=amended(job))
-    assert says == "job.nothing-changed"
-    changes = {"due_at": "2031-05-01T12:00:00Z", "shelf": "B 4", "client_words": "urgent"}
+    wording = bench.refused("PUT", path, 422, json=amended(job))
+    assert wording == "job.nothing-changed"
+    changes = {"due_at": "2031-05-01T12:00:00Z", "shelf": "B 4", "client_remark": "urgent"}
     after = bench.put(path, amended(job, **changes))
-    assert (after["shelf"], after["client_words"]) == ("B 4", "urgent")
+    assert (after["shelf"], after["client_remark"]) == ("B 4", "urgent")
     assert after["events"][0]["code"] == "amend"
-    assert after["events"][0]["words"] == (
+    assert after["events"][0]["text"] == (
         "Ines Tester changed the job: due 01 May 2031 12:00, client says urgent, shelf B 4: "
         "the client called"
     )
@@ -48,8 +48,8 @@ def test_a_cancelled_job_is_in_nobodys_way_and_can_come_back(bench: Bench) -> No
     assert bench.get("/conditioning")["waiting"] == []
     act = {"act": "prepare", "seen": 0, "station_id": 1}
     w1 = bench.specimen(job, "W1")["id"]
-    says = bench.refused("POST", f"/specimens/{w1}/actions", 409, json=act)
-    assert "job.cancelled" in says
+    wording = bench.refused("POST", f"/specimens/{w1}/actions", 409, json=act)
+    assert "job.cancelled" in wording
     assert bench.refused("POST", f"{path}/cancel", 409, json=why(cancelled))
     back = bench.post(f"{path}/reinstate", why(cancelled, "it was a mistake"))
     assert back["stage"] != "cancelled"
@@ -62,8 +62,8 @@ def test_a_test_is_added_held_resumed_and_dropped(bench: Bench) -> None:
     job = bench.tested_job()
     path = f"/jobs/{job['id']}"
     tear = job["tests"][0]
-    says = bench.refused("POST", f"/tests/{tear['id']}/cancel", 409, json=why(tear))
-    assert "test.only-one" in says
+    wording = bench.refused("POST", f"/tests/{tear['id']}/cancel", 409, json=why(tear))
+    assert "test.only-one" in wording
     body = why(job) | {"test": {"method": "iso-13934-1", "parameters": {"specimens_wanted": 2}}}
     more = bench.post(f"{path}/tests", body)
     strip = more["tests"][1]
@@ -78,12 +78,12 @@ def test_a_test_is_added_held_resumed_and_dropped(bench: Bench) -> None:
     strip = bench.post(f"/tests/{strip['id']}/resume", why(strip))["tests"][1]
     dropped = bench.post(f"/tests/{tear['id']}/cancel", why(tear, "another sample came"))
     assert [test["id"] for test in dropped["tests"]] == [strip["id"]]
-    (words,) = dropped["dropped"]
-    assert "W1, W2, W3" in words
-    assert words.endswith("had been tested: another sample came")
-    assert words in bench.get(f"{path}/draft")["deviations"]
-    says = bench.refused("POST", f"/tests/{tear['id']}/cancel", 409, json=why(tear))
-    assert "test.dropped" in says
+    (wording,) = dropped["dropped"]
+    assert "W1, W2, W3" in wording
+    assert wording.endswith("had been tested: another sample came")
+    assert wording in bench.get(f"{path}/draft")["deviations"]
+    wording = bench.refused("POST", f"/tests/{tear['id']}/cancel", 409, json=why(tear))
+    assert "test.dropped" in wording
     assert verify().sentences == []
 
 
@@ -109,12 +109,12 @@ def test_a_count_is_changed_before_and_after(bench: Bench) -> None:
     test = bench.put(path, more)["tests"][0]
     labels = [each["label"] for each in test["specimens"] if each["direction"] == "warp"]
     assert labels == [f"W{n}" for n in range(1, 8)]
-    assert test["wanted"] == 14
+    assert test["required"] == 14
     odd = {"parameters": {"load_cell_n": 100.0}, **why(test)}
     assert bench.refused("PUT", path, 422, json=odd) == "test.parameter-unknown"
     none = {"parameters": {"specimens_wanted": 0}, **why(test)}
     assert bench.refused("PUT", path, 422, json=none)
-    assert bench.get(f"/jobs/{job['id']}")["tests"][0]["wanted"] == 14
+    assert bench.get(f"/jobs/{job['id']}")["tests"][0]["required"] == 14
     assert verify().sentences == []
 
 

@@ -46,9 +46,9 @@ def test_a_station_that_is_made_ready_is_held_for_its_specimen(bench: Bench) -> 
     prepare = {"act": "prepare", "seen": 0, "station_id": 1}
     mine = bench.post(f"/specimens/{w1}/actions", prepare)
     olga = bench.as_("olga")
-    (says,) = olga.get(f"/specimens/{w2}/bench?station_id=1")["remarks"]
-    assert says.startswith("Frame 1 was made ready for J-")
-    assert "by Ines Tester" in says
+    (wording,) = olga.get(f"/specimens/{w2}/bench?station_id=1")["remarks"]
+    assert wording.startswith("Frame 1 was made ready for J-")
+    assert "by Ines Tester" in wording
     refusal = olga.refused("POST", f"/specimens/{w2}/actions", 409, json=prepare)
     assert refusal == "station.in-use"
     assert bench.at_bench(job, "W2")["events"] == []
@@ -156,13 +156,13 @@ def test_absorption_is_weighed_poured_and_weighed_again(bench: Bench) -> None:
         view = bench.act(view)
     assert view["clocks"] == []
     assert view["remarks"] == ["Time under water: 71 s. Required: 60 s."]
-    words: dict[str, Any] = {
+    wording: dict[str, Any] = {
         "act": "weighed-after",
         "seen": view["last"],
         "values": {"wet_g": "wet"},
     }
-    assert bench.refused("POST", path, 422, json=words) == "bench.number-expected"
-    lighter = words | {"values": {"wet_g": 1.0}}
+    assert bench.refused("POST", path, 422, json=wording) == "bench.number-expected"
+    lighter = wording | {"values": {"wet_g": 1.0}}
     assert bench.refused("POST", path, 422, json=lighter) == "reading.wet-lighter-than-dry"
     view = bench.act(view, values={"wet_g": 1.55})
     assert view["step"]["act"] == "keep"
@@ -211,7 +211,7 @@ def test_a_void_before_the_rig_is_open_enters_no_figure(bench: Bench, rig: int) 
     assert bench.specimen(job, "S1")["state"] == "void"
     assert "replacement" in bench.at_bench(job, "S1")["waits"]
     test = bench.get(f"/tests/{job['tests'][0]['id']}")
-    assert test["trouble"] is None
+    assert test["problem"] is None
 
 
 LIVE = [method.id for method in all_methods().values() if method.runs_live]
@@ -289,7 +289,7 @@ def test_every_live_method_goes_from_its_first_act_to_its_figure(
     assert view["waits"] == ""
     live = method.guide.live
     if isinstance(live, FrameGuide):
-        fit = "Large frame" if live.usual_most_n > 500 else "Frame 1"
+        fit = "Large frame" if live.usual_max_n > 500 else "Frame 1"
         assert view["station"]["name"] == fit
     while view["step"]["act"] != "keep":
         if view["step"]["kind"] == "watch":
@@ -307,7 +307,7 @@ def test_every_live_method_goes_from_its_first_act_to_its_figure(
     assert kept["state"] == "tested"
     has_none = method_id == "iso-13355"  # a random motion has no amplitude
     assert kept["value"] is not None or kept["flags"] or has_none
-    assert bench.get(f"/tests/{job['tests'][0]['id']}")["trouble"] is None
+    assert bench.get(f"/tests/{job['tests'][0]['id']}")["problem"] is None
 
 
 def test_the_clocks_of_the_bench_are_on_the_rail_of_every_screen(bench: Bench) -> None:
@@ -317,7 +317,7 @@ def test_the_clocks_of_the_bench_are_on_the_rail_of_every_screen(bench: Bench) -
     assert bench.get("/clocks")["clocks"] == []
     bench.act(view, values=answers(view["step"]))
     clocks = bench.get("/clocks")["clocks"]
-    assert [(clock["says"], clock["kind"]) for clock in clocks] == [
+    assert [(clock["text"], clock["kind"]) for clock in clocks] == [
         ("Charging, S1", "at-most"),
         ("Preheat, S1", "exactly"),
         ("From charging, S1", "at-most"),
@@ -391,17 +391,17 @@ def test_a_pilot_gives_the_pretension_of_the_others_and_counts_in_no_mean(
     test = bench.get(f"/tests/{job['tests'][0]['id']}")
     flags = [flag["code"] for flag in test["specimens"][0]["flags"]]
     assert flags == ["strain-from-crosshead", "pilot"]
-    assert test["to_go"] == test["wanted"]
+    assert test["to_go"] == test["required"]
     view = through(bench, bench.at_bench(job, second), "pretensioned")
-    says = re.fullmatch(r"Apply a pretension of (\d+(\.\d)?) N", view["step"]["title"])
-    assert says
-    assert 115 < float(says[1]) < 135
+    wording = re.fullmatch(r"Apply a pretension of (\d+(\.\d)?) N", view["step"]["title"])
+    assert wording
+    assert 115 < float(wording[1]) < 135
     through(bench, view)
     path = f"/specimens/{view['specimen_id']}/bench"
     wait_until(lambda: bench.get(path)["phase"] == "paused", 120, "it did not pause past the peak")
     bench.recorded(through(bench, bench.get(path)))
     run = bench.get(f"/runs/{bench.at_bench(job, second)['run_id']}")
-    assert run["curves"][0]["y"][0] == pytest.approx(float(says[1]), rel=0.2)
+    assert run["curves"][0]["y"][0] == pytest.approx(float(wording[1]), rel=0.2)
 
 
 def test_after_three_clean_runs_the_set_up_is_confirmed_in_one_act(bench: Bench, rig: int) -> None:
@@ -456,10 +456,10 @@ def test_a_label_leads_to_its_specimen_unless_another_one_is_in_hand(bench: Benc
     leads = bench.get(f"{path}/{w2['code'].lower()}")
     assert (leads["right"], leads["specimen_id"]) == (False, w2["id"])
     bench.post(f"/specimens/{w1['id']}/actions", {"act": "prepare", "seen": 0, "station_id": 1})
-    stays = bench.get(f"{path}/{w2['code']}")
-    assert stays["specimen_id"] is None
-    assert f"{w1['code']} is in hand" in stays["says"]
-    assert "No specimen has the code “J-1-X”" in bench.get(f"{path}/J-1-X")["says"]
+    periods = bench.get(f"{path}/{w2['code']}")
+    assert periods["specimen_id"] is None
+    assert f"{w1['code']} is in hand" in periods["text"]
+    assert "No specimen has the code “J-1-X”" in bench.get(f"{path}/J-1-X")["text"]
 
 
 def test_a_pair_is_one_recording_of_two_halves(bench: Bench, rig: int) -> None:
@@ -531,12 +531,12 @@ def test_a_schedule_that_was_stopped_is_taken_out_and_can_only_be_void(
     bench.recorded(view)
     view = bench.removed(job, "S1")
     (odd,) = view["suspicions"]
-    assert "The schedule ended early" in odd["says"]
+    assert "The schedule ended early" in odd["text"]
     assert view["step"]["kind"] == "suspect"
     kept = bench.refused("POST", f"/runs/{view['run_id']}/accept", 409)
     assert kept == "reading.stiffness-incomplete"
     bench.post(f"/specimens/{view['specimen_id']}/void", {"code": "support-moved"})
-    assert bench.get(f"/tests/{job['tests'][0]['id']}")["trouble"] is None
+    assert bench.get(f"/tests/{job['tests'][0]['id']}")["problem"] is None
     assert bench.specimen(job, "S1")["state"] == "void"
 
 
@@ -547,7 +547,7 @@ def test_a_schedule_that_moved_the_wrong_way_is_void_by_itself(bench: Bench, rig
     bench.recorded(through(bench, view))
     bench.act(bench.removed(job, "S1"))
     test = bench.get(f"/tests/{job['tests'][0]['id']}")
-    assert (test["trouble"], test["specimens"][0]["flags"][0]["code"]) == (None, "wrong-sign")
+    assert (test["problem"], test["specimens"][0]["flags"][0]["code"]) == (None, "wrong-sign")
 
 
 def test_a_slip_is_pointed_at_and_left_to_the_technician(bench: Bench) -> None:

@@ -17,7 +17,7 @@ def due(bench: Bench, job_id: int) -> list[str]:
     return [each["label"] for each in specimens if each["called"] and each["run_id"] is None]
 
 
-def hang_what_is_due(bench: Bench, job_id: int, oven: int, *confirmed: str) -> None:
+def start_due_conditioning(bench: Bench, job_id: int, oven: int, *confirmed: str) -> None:
     job = bench.get(f"/jobs/{job_id}")
     ids = [bench.specimen(job, label)["id"] for label in due(bench, job_id)]
     body = {"specimen_ids": ids, "confirmed": confirmed}
@@ -51,7 +51,7 @@ def test_strips_burn_in_rounds_and_the_cloth_is_refurbished_before_its_own(
     assert due(bench, job_id) == ["L1", "W1"]
     (group,) = bench.get("/conditioning")["waiting"]
     assert [each["label"] for each in group["specimens"]] == ["L1", "W1"]
-    hang_what_is_due(bench, job_id, oven, "mounted")
+    start_due_conditioning(bench, job_id, oven, "mounted")
     burn(bench, job_id, "W1", 4.0)
     assert due(bench, job_id) == ["L1"]
     burn(bench, job_id, "L1", 4.4)
@@ -64,7 +64,7 @@ def test_strips_burn_in_rounds_and_the_cloth_is_refurbished_before_its_own(
     body = {"specimen_ids": [bench.specimen(job, "L13")["id"]], "confirmed": ["mounted"]}
     said = bench.refused("POST", f"/enclosures/{oven}/placements", 422, json=body)
     assert said == "bench.action-unconfirmed"
-    hang_what_is_due(bench, job_id, oven, "mounted", "cut-after")
+    start_due_conditioning(bench, job_id, oven, "mounted", "cut-after")
     burn(bench, job_id, "L13", 4.2)
     bring_in(bench, job_id, ["W13"], round="preliminary", state="refurbished", burn_time_s=4.6)
     five = [f"L{number}" for number in range(14, 19)]
@@ -75,8 +75,8 @@ def test_strips_burn_in_rounds_and_the_cloth_is_refurbished_before_its_own(
     test = bench.get(f"/jobs/{job_id}")["tests"][0]
     classes = [row["summary"]["reported"] for row in test["rows"] if row["property"] == "class"]
     assert classes == ["1", "1", "1"]
-    assert (test["wanted"], test["to_go"]) == (14, 0)
+    assert (test["required"], test["to_go"]) == (14, 0)
     draft = bench.get(f"/jobs/{job_id}/draft")
-    early = [words for words in draft["deviations"] if "Drying oven" in words]
-    assert [words.split(": ")[0] for words in early if WHY in words] == ["L1, L13, W1"]
-    assert not any("no reason" in words for words in early)
+    early = [wording for wording in draft["deviations"] if "Drying oven" in wording]
+    assert [wording.split(": ")[0] for wording in early if WHY in wording] == ["L1, L13, W1"]
+    assert not any("no reason" in wording for wording in early)

@@ -15,7 +15,7 @@ from sqlalchemy import event, text
 
 from endurant.store import clock
 from endurant.store.engine import engine_for
-from endurant.store.tables import Enclosure, Job, JobCard, StayTally
+from endurant.store.tables import ConditioningTally, Enclosure, Job, JobCard
 from endurant.store.tables import Test as TestRow
 from endurant.work.base.memory import Remembered
 from endurant.work.base.transactions import transaction
@@ -65,7 +65,7 @@ def test_the_card_follows_a_job_from_the_counter_to_its_report(bench: Bench) -> 
     sheet = bench.post(f"/jobs/{job['id']}/sheet/place", body)
     bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
     holds()
-    assert line_of(bench, job)["next_code"] == "hang"
+    assert line_of(bench, job)["next_code"] == "start-conditioning"
     with clock.as_if(datetime.now(UTC) - timedelta(hours=25)):
         bench.post(
             "/enclosures/1/placements", {"specimen_ids": ids(bench.get(f"/jobs/{job['id']}"))}
@@ -89,7 +89,7 @@ def test_a_void_and_its_withdrawal_change_the_card(bench: Bench) -> None:
     holds()
     assert line_of(bench, job)["tested"] == 1
     specimen = bench.specimen(job, "W1")
-    bench.post(f"/specimens/{specimen['id']}/void", {"code": "set-aside", "words": "wrong roll"})
+    bench.post(f"/specimens/{specimen['id']}/void", {"code": "set-aside", "remark": "wrong roll"})
     holds()
     assert line_of(bench, job)["tested"] == 0
     maren = bench.as_("maren")
@@ -121,7 +121,7 @@ def test_a_card_that_is_gone_or_wrong_is_found_and_made_again(bench: Bench, data
         connection.execute(text(f"UPDATE job_card SET tested = 3 WHERE job_id = {first['id']}"))
         connection.execute(text(f"DELETE FROM job_card WHERE job_id = {second['id']}"))
     sentences = verify().sentences
-    assert [("tested" in words, "is missing" in words) for words in sentences] == [
+    assert [("tested" in wording, "is missing" in wording) for wording in sentences] == [
         (True, False),
         (False, True),
     ]
@@ -135,19 +135,19 @@ def test_served_minutes_are_kept_as_the_log_grows(bench: Bench, database: str) -
     with clock.as_if(datetime.now(UTC) - timedelta(hours=2)):
         bench.post("/enclosures/1/placements", {"specimen_ids": ids(job)})
     with transaction() as session:
-        assert session.query(StayTally).count() == 1
+        assert session.query(ConditioningTally).count() == 1
         enclosure = session.get_one(Enclosure, 1)
         now = datetime.now(UTC).replace(microsecond=0)
         rows = [(now - timedelta(minutes=10 * n), 20.0, 65.0) for n in range(11, -1, -1)]
         store_readings(session, enclosure.id, rows)
     holds()
     with transaction() as session:
-        tally = session.query(StayTally).one()
+        tally = session.query(ConditioningTally).one()
         assert tally.upto == rows[-1][0]
     with queries(database) as sent:
         group = bench.get("/conditioning")["enclosures"][0]["groups"][0]
     assert 109 <= group["minutes"] <= 121
-    assert not any("enclosure_reading" in words and "at <=" in words for words in sent)
+    assert not any("enclosure_reading" in wording and "at <=" in wording for wording in sent)
     hot = [(now + timedelta(minutes=n), 25.0, 65.0) for n in (1, 2)]
     with clock.as_if(now + timedelta(minutes=3)):
         with transaction() as session:
@@ -197,9 +197,9 @@ def test_released_jobs_add_nothing_to_the_clocks(bench: Bench, database: str) ->
     bench.as_("maren").release(job["id"])
     with queries(database) as sent:
         assert bench.get("/clocks")["clocks"] == []
-    hanging = bench.get("/conditioning")["enclosures"][0]["groups"]
-    assert [group["awaited"] for group in hanging] == [False]
-    kept = next(words for words in sent if "job_card.prepares" in words)
+    placed = bench.get("/conditioning")["enclosures"][0]["groups"]
+    assert [group["awaited"] for group in placed] == [False]
+    kept = next(wording for wording in sent if "job_card.prepares" in wording)
     assert "released IS false" in kept or "released IS 0" in kept
 
 
@@ -275,8 +275,8 @@ def test_jobs_are_found_by_words_and_by_the_screen_they_wait_at(bench: Bench) ->
     first = bench.post("/jobs", sample(product="Harbour canvas 100%", client="Quay Awnings"))
     cut = cut_job(bench, {"method": "iso-13937-2"})
 
-    def found_by(words: str) -> list[int]:
-        return [line["id"] for line in bench.get(f"/jobs?{words}")["jobs"]]
+    def found_by(wording: str) -> list[int]:
+        return [line["id"] for line in bench.get(f"/jobs?{wording}")["jobs"]]
 
     assert found_by("search=harbour quay") == [first["id"]]
     assert found_by("search=HARBOUR") == [first["id"]]
@@ -298,7 +298,7 @@ def test_an_unchanged_page_is_not_sent_again(bench: Bench, database: str) -> Non
         assert bench.tagged(path, tag).content == b""
     with queries(database) as sent:
         bench.tagged(f"/jobs/{job['id']}", bench.call("GET", f"/jobs/{job['id']}").headers["etag"])
-    assert sum("FROM specimen" in words for words in sent) == 0
+    assert sum("FROM specimen" in wording for wording in sent) == 0
     tag = bench.call("GET", "/jobs").headers["etag"]
     assert bench.tagged("/jobs", tag).status_code == 304
     bench.post("/jobs", sample(lot="T-2"))
@@ -354,8 +354,8 @@ def test_a_card_in_the_form_of_another_release_is_computed_again(
     monkeypatch.setattr(results, "_figures", Remembered[results.Figures](1))
     with transaction() as session:
         test = session.get_one(TestRow, job["tests"][0]["id"])
-        figures, trouble = results.test_figures(test)
-    assert trouble is None
+        figures, problem = results.test_figures(test)
+    assert problem is None
     assert figures is not None
     assert figures.specimens[0].flags == []
     monkeypatch.setattr(results, "_figures", Remembered[results.Figures](1))

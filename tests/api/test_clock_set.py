@@ -71,7 +71,7 @@ def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(unwatched: Bench, desk
 
 
 @pytest.mark.parametrize(
-    ("moved", "words"),
+    ("moved", "wording"),
     [
         (HOUR, "set forward by 60 min. Running clocks end too early by the same amount"),
         (-HOUR, "set back by 60 min. Running clocks end too late by the same amount"),
@@ -79,7 +79,7 @@ def test_a_clock_that_goes_on_or_drifts_is_nothing_to_say(unwatched: Bench, desk
     ],
 )
 def test_a_clock_that_is_set_is_written_down_once_and_said_on_the_rail(
-    unwatched: Bench, desk: Desk, moved: timedelta, words: str
+    unwatched: Bench, desk: Desk, moved: timedelta, wording: str
 ) -> None:
     other = ClockWatch()
     with clock.as_if(desk.at):
@@ -88,7 +88,7 @@ def test_a_clock_that_is_set_is_written_down_once_and_said_on_the_rail(
     desk.after(timedelta(seconds=5), moved=moved)
     with clock.as_if(desk.at):
         other.look()
-        assert words in unwatched.get("/clocks")["clock_set"]["says"]
+        assert wording in unwatched.get("/clocks")["clock_set"]["text"]
     assert noted() == 1
     with transaction() as session:
         assert last_clock_set(session, desk.at + timedelta(hours=25)) is None
@@ -100,7 +100,7 @@ def test_a_record_that_ends_in_time_to_come_was_written_under_another_clock(
     desk.at -= HOUR
     desk.after(timedelta(0))
     with clock.as_if(desk.at):
-        assert "set back by 60 min" in unwatched.get("/clocks")["clock_set"]["says"]
+        assert "set back by 60 min" in unwatched.get("/clocks")["clock_set"]["text"]
 
 
 def test_a_report_says_so_only_where_its_specimens_waited_across_it(

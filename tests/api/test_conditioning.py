@@ -64,8 +64,8 @@ def hours_pass(database: str, hours: float) -> None:
     behind_its_back(
         database,
         *(
-            f"UPDATE stay SET {column} = {column} - INTERVAL {seconds} SECOND"
-            for column in ("hung_at", "taken_at")
+            f"UPDATE conditioning_period SET {column} = {column} - INTERVAL {seconds} SECOND"
+            for column in ("placed_at", "removed_at")
         ),
     )
 
@@ -92,7 +92,7 @@ def test_both_schools_are_told_and_the_house_takes_one(bench: Bench) -> None:
     assert group["runs_out_at"] is not None
     assert bench.specimen(job, "W1")["state"] == "conditioning"
     log = bench.get("/enclosures/1/log?hours=24")
-    assert [excursion["words"] for excursion in log["excursions"]] == [
+    assert [excursion["text"] for excursion in log["excursions"]] == [
         "out of tolerance, worst 23.1 °C"
     ]
 
@@ -133,7 +133,7 @@ def test_an_older_part_of_a_log_is_on_the_board_at_once(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize(
-    ("data", "words"),
+    ("data", "wording"),
     [
         (
             b"time,temperature_c,humidity_percent\n2099-01-01T00:00Z,20,65\n",
@@ -143,8 +143,8 @@ def test_an_older_part_of_a_log_is_on_the_board_at_once(bench: Bench) -> None:
         (b"\xff\xfe\x00", "csv.not-text"),
     ],
 )
-def test_a_log_that_cannot_be_is_refused(bench: Bench, data: bytes, words: str) -> None:
-    assert bring_log(bench, data, status=422)["code"] == words
+def test_a_log_that_cannot_be_is_refused(bench: Bench, data: bytes, wording: str) -> None:
+    assert bring_log(bench, data, status=422)["code"] == wording
     assert bring_log(bench, log_of((2, 1, 20)), 77, 422)["code"] == "enclosure.unknown"
 
 
@@ -171,7 +171,7 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     job = cut_job(bench, FIRE)
     ask = {"specimen_ids": ids(job)}
     waiting = bench.get("/conditioning")["waiting"]
-    assert [specimen["wanted"] for specimen in waiting] == ["Drying oven"]
+    assert [specimen["atmosphere_title"] for specimen in waiting] == ["Drying oven"]
     assert [early["code"] for early in waiting[0]["early"]] == ["mounted"]
     unmounted = bench.refused("POST", f"/enclosures/{oven}/placements", 422, json=ask)
     assert unmounted == "bench.action-unconfirmed"
@@ -179,7 +179,7 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
     hours_pass(database, 0.55)
     group = room(bench, 1)["groups"][0]
     assert (group["ready"], group["then"]) == (True, "then the desiccator")
-    assert [specimen["wanted"] for specimen in bench.get("/conditioning")["waiting"]] == [
+    assert [specimen["atmosphere_title"] for specimen in bench.get("/conditioning")["waiting"]] == [
         "Desiccator"
     ]
     bench.post(f"/enclosures/{cooler}/placements", ask)
@@ -209,7 +209,7 @@ def test_a_chain_with_windows_reaches_the_report(bench: Bench, database: str) ->
 
 def closed_windows(bench: Bench, job: dict[str, Any]) -> list[str]:
     happened = bench.get(f"/jobs/{job['id']}")["events"]
-    return [line["words"] for line in happened if "window" in line["words"]]
+    return [line["text"] for line in happened if "window" in line["text"]]
 
 
 def test_the_next_stage_is_not_left_out_in_silence(bench: Bench, database: str) -> None:
@@ -240,9 +240,9 @@ def test_equilibrium_by_weighing_ends_the_wait(bench: Bench, database: str) -> N
         for specimen in bench.get(f"/tests/{job['tests'][0]['id']}")["specimens"]
     }
     assert (states["W1"], states["W2"]) == ("ready", "conditioning")
-    hanging = room(bench)["groups"][0]["specimens"][0]
-    assert hanging["counted_by"] == "weighing"
-    assert hanging["equilibrium"].startswith("in equilibrium: 0.12 %")
+    placed = room(bench)["groups"][0]["specimens"][0]
+    assert placed["counted_by"] == "weighing"
+    assert placed["equilibrium"].startswith("in equilibrium: 0.12 %")
     assert bench.refused("POST", path, 422, json={"mass_g": 0}) == "field.too-low"
 
 
@@ -252,7 +252,7 @@ def test_a_wet_test_is_soaked_and_tested_within_a_minute(bench: Bench, database:
     test = job["tests"][0]
     body = {"state": "wet", "revision": test["revision"]}
     view = bench.call("PUT", f"/tests/{test['id']}/preparation", json=body).json()
-    assert [stage["words"] for stage in view["stages"]] == ["Water bath 60 min, then within 60 s"]
+    assert [stage["text"] for stage in view["stages"]] == ["Water bath 60 min, then within 60 s"]
     assert bench.refused("PUT", f"/tests/{test['id']}/preparation", 409, json=body) == "stale"
     bench.post(f"/enclosures/{bath}/placements", {"specimen_ids": ids(job)})
     hours_pass(database, 1.1)
@@ -328,13 +328,13 @@ def test_a_set_point_holds_from_its_confirmation_on_and_never_counts_backwards(
     assert bench.refused("POST", f"{path}/confirm", 403) == "access.role"
     bench.put(path, request)
     assert room(bench)["temperature_c"] == 20
-    assert "requested by Ines Tester: the new standard" in room(bench)["asked"]
+    assert "requested by Ines Tester: the new standard" in room(bench)["requested"]
     maren.post(f"{path}/confirm")
     assert maren.refused("POST", f"{path}/confirm", 409) == "set-point.none-requested"
-    assert (room(bench)["temperature_c"], room(bench)["asked"]) == (23, "")
+    assert (room(bench)["temperature_c"], room(bench)["requested"]) == (23, "")
     assert not room(bench)["groups"][0]["ready"]
-    words = [event["words"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
-    (said,) = [each for each in words if "was set to 23" in each]
+    wording = [event["text"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
+    (said,) = [each for each in wording if "was set to 23" in each]
     assert "specimens placed before keep 20" in said
     assert verify().sentences == []
     half = request | {"humidity_tolerance_percent": None}
@@ -351,7 +351,7 @@ def test_loggers_are_read_over_their_line_and_their_silence_is_told(
     rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
     assert rooms[made]["logged"]
     assert rooms[made]["in_tolerance"]
-    assert "does not answer" in rooms[lost]["line_says"]
+    assert "does not answer" in rooms[lost]["line_message"]
     with engine_for(database).begin() as connection:
         kept = connection.execute(text("SELECT COUNT(*) FROM enclosure_reading")).scalar()
     assert kept is not None
@@ -360,11 +360,11 @@ def test_loggers_are_read_over_their_line_and_their_silence_is_told(
     bench.post(f"/enclosures/{made}/simulation", {"fault": "rubbish"})
     bench.post("/enclosures/read-loggers")
     rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
-    assert "sends data that cannot be read" in rooms[made]["line_says"]
+    assert "sends data that cannot be read" in rooms[made]["line_message"]
     bench.post(f"/enclosures/{made}/simulation", {"fault": "none"})
     bench.post("/enclosures/read-loggers")
     rooms = {enclosure["id"]: enclosure for enclosure in bench.get("/conditioning")["enclosures"]}
-    assert rooms[made]["line_says"] == ""
+    assert rooms[made]["line_message"] == ""
     real = bench.refused("POST", "/enclosures/1/simulation", 403, json={"fault": "warm"})
     assert real == "enclosure.real"
 

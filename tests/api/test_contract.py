@@ -58,7 +58,7 @@ def test_no_request_made_from_the_contract_breaks_it(bench: Bench, login: str) -
     assert isinstance(app, FastAPI)
     token = bench.as_(login).token
     broken = [
-        f"{specimen.operation}: {specimen.says}\n{specimen.curl}"
+        f"{specimen.operation}: {specimen.wording}\n{specimen.curl}"
         for operation in operations_of(app)
         for specimen in explore(operation, token, examples=1)
     ]

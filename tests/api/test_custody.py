@@ -16,21 +16,23 @@ def test_what_remains_is_kept_split_and_given_back(bench: Bench) -> None:
     assert bench.get("/remainders/j-0401-r") == {"job_id": job["id"]}
     assert bench.get("/remainders/J-0999-R") == {"job_id": None}
     until = (datetime.now(UTC) - timedelta(days=1)).isoformat()
-    kept = bench.post(path, {"kind": "kept", "place": "shelf B4", "until": until})
-    assert (kept["place"], kept["overdue"]) == ("shelf B4", True)
-    says = bench.refused("POST", path, 422, json={"kind": "split", "place": "X", "amount": 16})
-    assert says == "custody.amount-too-large"
+    kept = bench.post(path, {"kind": "kept", "location": "shelf B4", "until": until})
+    assert (kept["location"], kept["overdue"]) == ("shelf B4", True)
+    wording = bench.refused(
+        "POST", path, 422, json={"kind": "split", "location": "X", "amount": 16}
+    )
+    assert wording == "custody.amount-too-large"
     assert (
-        bench.refused("POST", path, 422, json={"kind": "split", "place": "X"})
+        bench.refused("POST", path, 422, json={"kind": "split", "location": "X"})
         == "custody.amount-missing"
     )
     assert bench.refused("POST", path, 422, json={"kind": "returned"}) == "custody.place-missing"
-    split = bench.post(path, {"kind": "split", "place": "the chemists", "amount": 4})
+    split = bench.post(path, {"kind": "split", "location": "the chemists", "amount": 4})
     assert split["remains"] == 11
-    gone = bench.post(path, {"kind": "returned", "place": "Quay Awnings"})
-    assert (gone["is_here"], gone["place"]) == (False, "")
-    says = bench.refused("POST", path, 409, json={"kind": "disposed"})
-    assert says == "custody.gone"
+    gone = bench.post(path, {"kind": "returned", "location": "Quay Awnings"})
+    assert (gone["is_here"], gone["location"]) == (False, "")
+    wording = bench.refused("POST", path, 409, json={"kind": "disposed"})
+    assert wording == "custody.gone"
     assert [line["kind"] for line in gone["lines"]] == ["returned", "split", "kept"]
     assert verify().sentences == []
 
@@ -53,9 +55,11 @@ def test_a_release_that_does_not_meet_asks_for_somebody_to_be_told(bench: Bench)
     assert bench.get(path)["tell"] == ""
     bench.as_("maren").release(job["id"])
     assert bench.get(path)["tell"].startswith("J-0401 was released as not meeting: tell Quay")
-    told = bench.post(path, {"kind": "told", "place": "Quay Awnings", "words": "by telephone"})
-    assert told["tell"] == ""
-    assert told["lines"][0]["says"] == "notified Quay Awnings: by telephone"
+    notified = bench.post(
+        path, {"kind": "told", "location": "Quay Awnings", "remark": "by telephone"}
+    )
+    assert notified["tell"] == ""
+    assert notified["lines"][0]["text"] == "notified Quay Awnings: by telephone"
 
 
 def test_a_retest_is_allowed_by_whom_the_house_says_and_both_are_reported(bench: Bench) -> None:
@@ -65,25 +69,25 @@ def test_a_retest_is_allowed_by_whom_the_house_says_and_both_are_reported(bench:
     path = f"/tests/{test['id']}/retest"
     assert bench.refused("POST", path, 403, json=why)
     greta = bench.as_("greta")
-    house = greta.get("/lab-settings")
-    rules = {rule["name"]: rule["value"] for rule in house["rules"]}
+    laboratory = greta.get("/lab-settings")
+    rules = {rule["name"]: rule["value"] for rule in laboratory["rules"]}
     assert rules["retest_by"] == "reviewer"
-    changed = {key: house[key] for key in ("name", "address", "revision")} | rules
+    changed = {key: laboratory[key] for key in ("name", "address", "revision")} | rules
     after = greta.put("/lab-settings", changed | {"retest_by": "manager", "reason": "agreed"})
     maren = bench.as_("maren")
     maren.post("/lab-settings/confirm", {"revision": after["revision"]})
-    says = maren.refused("POST", path, 403, json=why)
-    assert says == "retest.manager-only"
+    wording = maren.refused("POST", path, 403, json=why)
+    assert wording == "retest.manager-only"
     again = greta.post(path, why)
     assert len(again["tests"]) == 2
-    assert again["tests"][1]["rows"][0]["limit_words"] == test["rows"][0]["limit_words"]
+    assert again["tests"][1]["rows"][0]["limit_text"] == test["rows"][0]["limit_text"]
     assert again["tests"][1]["specimens"][0]["code"].startswith("J-0401-2-")
     why["revision"] = again["tests"][0]["revision"]
     assert greta.refused("POST", path, 409, json=why) == "retest.exists"
     open_one = again["tests"][1]
     why["revision"] = open_one["revision"]
-    says = greta.refused("POST", f"/tests/{open_one['id']}/retest", 409, json=why)
-    assert "retest.not-complete" in says
+    wording = greta.refused("POST", f"/tests/{open_one['id']}/retest", 409, json=why)
+    assert "retest.not-complete" in wording
     draft = bench.get(f"/jobs/{job['id']}/draft")
     assert any("allowed by Greta Manager: one roll end was wet" in d for d in draft["deviations"])
 

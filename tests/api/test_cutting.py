@@ -108,13 +108,13 @@ def test_polygons_are_avoided_and_odd_ones_refused(bench: Bench) -> None:
         f"/jobs/{sheet['job_id']}/sheet/place", {"revision": marked["revision"], "seconds": 0}
     )
     assert again["broken"] == []
-    for corners, words in (
+    for corners, wording in (
         ([[0, 0], [100, 100], [100, 0], [0, 100]], "area.crosses-itself"),
         ([[5000, 0], [5100, 0], [5100, 100]], "area.off-the-sheet"),
         ([[0, 0], [10, 0]], "area.too-few-corners"),
     ):
         body = {"areas": [{"reason": "x", "corners": corners}], "revision": again["revision"]}
-        assert bench.refused("PUT", path, 422, json=body) == words
+        assert bench.refused("PUT", path, 422, json=body) == wording
 
 
 def test_an_area_over_everything_leaves_no_room_in_words(bench: Bench) -> None:
@@ -140,11 +140,11 @@ def test_how_much_to_send(bench: Bench) -> None:
     assert longer["length_needed_mm"] > post["length_needed_mm"]
     short = bench.post("/required-sample-size", request | {"seconds": 0, "length_mm": 200})
     assert not short["fits"]
-    assert "too short" in short["words"]
+    assert "too short" in short["relaxation"]
 
 
 @pytest.mark.parametrize(
-    ("changes", "words"),
+    ("changes", "wording"),
     [
         ({"width_mm": 0}, "field.too-low"),
         ({"tests": []}, "field.too-few"),
@@ -157,10 +157,10 @@ def test_how_much_to_send(bench: Bench) -> None:
     ],
 )
 def test_how_much_refuses_what_makes_no_sense(
-    bench: Bench, changes: dict[str, Any], words: str
+    bench: Bench, changes: dict[str, Any], wording: str
 ) -> None:
     request = {"width_mm": 1500, "tests": [{"method": "iso-13937-2"}]} | changes
-    assert bench.refused("POST", "/required-sample-size", 422, json=request) == words
+    assert bench.refused("POST", "/required-sample-size", 422, json=request) == wording
 
 
 def test_the_crescent_the_angle_and_the_trousers_are_cut_by_their_die(bench: Bench) -> None:

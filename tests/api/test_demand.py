@@ -50,7 +50,7 @@ def test_a_series_of_drops_has_a_piece_of_film_for_each_drop_and_some_more(bench
     assert set(counted.values()) == {10}
     assert len(counted) == 2
     assert sheet["broken"] == []
-    assert sheet["tests"][0]["placed"] == sheet["tests"][0]["wanted"] == 20
+    assert sheet["tests"][0]["placed"] == sheet["tests"][0]["required"] == 20
     assert len({piece["id"] for piece in sheet["specimens"]}) == 20
     assert sheet["specimens"][3]["part"] == "piece 4 of 10"
 
@@ -84,22 +84,22 @@ def test_plies_are_cut_moved_labelled_and_changed_before_the_cut(bench: Bench) -
 def test_each_half_of_a_seam_pair_has_its_label(bench: Bench) -> None:
     pair = {"method": "iso-13936-1", "parameters": {"specimens_wanted": 1}}
     sheet = sheet_of(bench, pair, material="woven", width_mm=1500)
-    words = labels(bench, sheet["job_id"])
-    assert words.count("W1 sewn") == words.count("W1 unsewn") == 1
+    wording = labels(bench, sheet["job_id"])
+    assert wording.count("W1 sewn") == wording.count("W1 unsewn") == 1
 
 
 def test_later_rounds_of_a_flame_test_are_kept_and_asked_for(bench: Bench) -> None:
     fire = {"method": "16-cfr-1610", "parameters": {"surface": "raised"}}
     request = {"width_mm": 1500, "seconds": 0, "tests": [fire]}
     answer = bench.post("/required-sample-size", request)
-    assert "2 tried before the first round" in answer["says"][0]
+    assert "2 tried before the first round" in answer["usage"][0]
     sheet = sheet_of(bench, fire, material="woven", width_mm=1500)
     counted = Counter((piece["direction"], piece["spare"]) for piece in sheet["specimens"])
     cloth_to_refurbish = 1
     assert counted["length", False] == 2 + 5 + cloth_to_refurbish
     assert counted["length", True] == 5 + 1
     line = bench.get(f"/jobs/{sheet['job_id']}")
-    assert (line["tested"], line["wanted"]) == (0, 4)
+    assert (line["tested"], line["required"]) == (0, 4)
 
 
 def test_cloth_to_refurbish_is_one_piece_that_its_strips_are_cut_from(bench: Bench) -> None:
@@ -122,8 +122,8 @@ def test_cloth_to_refurbish_is_one_piece_that_its_strips_are_cut_from(bench: Ben
         assert lying["L13"] == lying["L23"] == along["x_mm"]
     done = cut(bench, sheet)
     assert done["left_to_cut"] == 0
-    words = labels(bench, sheet["job_id"])
-    assert "L23" in words
+    wording = labels(bench, sheet["job_id"])
+    assert "L23" in wording
     states = {
         each["label"]: each["state"]
         for each in bench.get(f"/jobs/{sheet['job_id']}")["tests"][0]["specimens"]
@@ -138,7 +138,7 @@ def test_a_test_added_after_the_cut_is_laid_and_cut_beside_what_was(bench: Bench
     scuff = {"method": "scuff", "parameters": {"weight_n": 9, "specimens_wanted": 1}}
     added = {"test": scuff, "reason": "the client called", "revision": job["revision"]}
     job = bench.post(f"/jobs/{job['id']}/tests", added)
-    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Start conditioning"
+    assert bench.get(f"/jobs/{job['id']}")["next_text"] == "Start conditioning"
     open_ = bench.get(f"/jobs/{job['id']}/sheet")
     assert open_["left_to_cut"] == 2
     first = {"specimen_id": sheet["specimens"][0]["id"], "x_mm": 100, "y_mm": 100}
@@ -165,14 +165,14 @@ def test_a_set_up_that_asks_for_another_blank_redraws_the_sheet_until_it_is_cut(
     rollers = {"parameters": {"grips": "roller grips"}, "revision": test["revision"]}
     bench.put(f"/tests/{test['id']}/set-up", rollers)
     redrawn = bench.get(f"/jobs/{sheet['job_id']}/sheet")
-    assert redrawn["tests"][0]["size_words"] == "1300 x 200 mm"
+    assert redrawn["tests"][0]["size_text"] == "1300 x 200 mm"
     assert {piece["x_mm"] for piece in redrawn["specimens"]} == {None}
     body = {"revision": redrawn["revision"], "seconds": 0}
     cut(bench, bench.post(f"/jobs/{sheet['job_id']}/sheet/place", body))
     test = bench.get(f"/tests/{test['id']}")
     faces = {"parameters": {"grips": "wedge faces"}, "revision": test["revision"]}
-    says = bench.refused("PUT", f"/tests/{test['id']}/set-up", 409, json=faces)
-    assert "test.already-cut" in says
+    wording = bench.refused("PUT", f"/tests/{test['id']}/set-up", 409, json=faces)
+    assert "test.already-cut" in wording
 
 
 def test_a_replacement_of_several_pieces_is_cut_with_all_of_them(bench: Bench) -> None:

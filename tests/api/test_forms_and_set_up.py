@@ -30,7 +30,7 @@ def bars(*labels: str) -> list[dict[str, Any]]:
 
 
 @pytest.mark.parametrize(
-    ("body", "words"),
+    ("body", "wording"),
     [
         (ready("pieces", IZOD), "sample.size-missing"),
         (ready("pieces", IZOD, count=12, width_mm=300), "sample.size-not-allowed"),
@@ -40,15 +40,17 @@ def bars(*labels: str) -> list[dict[str, Any]]:
         (sample(count=3), "sample.size-not-allowed"),
     ],
 )
-def test_each_form_is_asked_for_what_it_is(bench: Bench, body: dict[str, Any], words: str) -> None:
-    assert bench.refused("POST", "/jobs", 422, json=body) == words
+def test_each_form_is_asked_for_what_it_is(
+    bench: Bench, body: dict[str, Any], wording: str
+) -> None:
+    assert bench.refused("POST", "/jobs", 422, json=body) == wording
 
 
 def test_ready_pieces_skip_the_sheet(bench: Bench) -> None:
     job = bench.post("/jobs", ready("pieces", IZOD, count=12))
     assert job["arrived"] == "12 pieces"
     assert job["is_cut"] is False
-    assert "cut" not in job["next_words"].lower()
+    assert "cut" not in job["next_text"].lower()
     assert bench.refused("GET", f"/jobs/{job['id']}/sheet", 409) == "sheet.none"
 
 
@@ -90,7 +92,7 @@ def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
     path = f"/specimens/{first['id']}/void"
     refusal = bench.refused("POST", path, 422, json={"code": "set-aside"})
     assert refusal == "void.reason-needed"
-    bench.post(path, {"code": "set-aside", "words": "a bubble in the break"})
+    bench.post(path, {"code": "set-aside", "remark": "a bubble in the break"})
     called = {
         specimen["label"]
         for specimen in bench.get(f"/tests/{test['id']}")["specimens"]
@@ -99,8 +101,8 @@ def test_a_void_always_works_and_calls_another(bench: Bench) -> None:
     assert called == {"S2", "S3"}
     more = f"/tests/{test['id']}/additional-specimens"
     assert bench.refused("POST", more, 409, json={}) == "replacement.not-needed"
-    bench.post(f"/specimens/{second['id']}/void", {"code": "set-aside", "words": "mislabelled"})
-    assert bench.get(f"/jobs/{job['id']}")["next_words"]
+    bench.post(f"/specimens/{second['id']}/void", {"code": "set-aside", "remark": "mislabelled"})
+    assert bench.get(f"/jobs/{job['id']}")["next_text"]
     test = bench.post(more, {})
     assert [specimen["label"] for specimen in test["specimens"]] == ["S1", "S2", "S3", "S4"]
     assert spare["label"] == "S3"
@@ -163,8 +165,8 @@ def test_pieces_and_granules_say_what_they_are(bench: Bench) -> None:
     assert bench.post("/jobs", sample(tests=[melt], **bag, **own))["arrived"] == (
         "400 g of granules, bag B-7, 40 % regrind"
     )
-    says = bench.refused("POST", "/jobs", 422, json=sample(bag="B-7"))
-    assert says == "sample.size-not-allowed"
+    wording = bench.refused("POST", "/jobs", 422, json=sample(bag="B-7"))
+    assert wording == "sample.size-not-allowed"
     over = bag | {"regrind_percent": 140}
     assert (
         bench.refused("POST", "/jobs", 422, json=sample(tests=[melt], **over)) == "field.above-max"

@@ -33,9 +33,9 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
         id=run["id"],
     )
     lines = {line["id"]: line for line in bench.get("/jobs")["jobs"]}
-    assert "force_n" in lines[job["id"]]["trouble"]
-    assert lines[other["id"]]["trouble"] is None
-    assert bench.get(f"/jobs/{job['id']}")["tests"][0]["trouble"]
+    assert "force_n" in lines[job["id"]]["problem"]
+    assert lines[other["id"]]["problem"] is None
+    assert bench.get(f"/jobs/{job['id']}")["tests"][0]["problem"]
     assert bench.get("/clocks")
     assert bench.get("/conditioning")
     obstacles = bench.as_("maren").get(f"/jobs/{job['id']}/draft")["obstacles"]
@@ -100,7 +100,7 @@ def test_documents_and_files_may_be_large_and_nothing_else() -> None:
         *("/tests/{test_id}/import", "/tests/{test_id}/readings", "/enclosures/{enclosure_id}/log"),
         *("/specimens/{specimen_id}/trace", "/specimens/{specimen_id}/photographs"),
     }
-    assert {limit.most_bytes for limit in limits.values()} == {FILE_BYTES}
+    assert {limit.max_bytes for limit in limits.values()} == {FILE_BYTES}
     assert {limit.method for limit in limits.values()} == {"POST"}
 
 
@@ -111,8 +111,8 @@ def named(pattern: str) -> str:
 
 def test_a_form_is_no_place_for_a_file(bench: Bench) -> None:
     much = "x" * 2_100_000
-    says = bench.refused("POST", "/sequences/interpret", 413, json={"moves": much})
-    assert "request.too-large" in says
+    wording = bench.refused("POST", "/sequences/interpret", 413, json={"moves": much})
+    assert "request.too-large" in wording
     assert bench.call("POST", "/analyse", content=b"[" + b" " * 2_100_000).status_code == 422
 
 
@@ -167,9 +167,9 @@ def test_enclosures_are_mended_and_closed(bench: Bench) -> None:
     view = bench.put("/enclosures/1", mended)
     (room,) = view["enclosures"]
     assert room["name"] == "Cloth room"
-    seen = mended | {"places": 40, "revision": room["revision"]}
-    assert bench.put("/enclosures/1", seen)["enclosures"][0]["places"] == 40
-    late = bench.refused("PUT", "/enclosures/1", 409, json=seen | {"places": 50})
+    seen = mended | {"capacity": 40, "revision": room["revision"]}
+    assert bench.put("/enclosures/1", seen)["enclosures"][0]["capacity"] == 40
+    late = bench.refused("PUT", "/enclosures/1", 409, json=seen | {"capacity": 50})
     assert "enclosure.stale" in late
     cold = {"temperature_c": 18, "temperature_tolerance_c": 2, "reason": "a cold test"}
     bench.put("/enclosures/1/set-point", cold)

@@ -28,7 +28,7 @@ def test_many_files_are_matched_looked_at_and_brought_in(bench: Bench) -> None:
     seen = preview(bench, test_id, [*files, ("readme W99.csv", csv_of("x"))])
     labels = [(each["label"], each["samples"] > 100) for each in seen["matched"]]
     assert labels == [("W1", True), ("W2", True), ("F3", True), (None, True)]
-    assert seen["matched"][3]["says"] == "it names no specimen of this test"
+    assert seen["matched"][3]["text"] == "it names no specimen of this test"
     assert bench.specimen(job, "W1")["state"] == "ready"
     brought = {"upload_id": seen["upload_id"]}
     bench.post(f"/tests/{test_id}/readings", brought)
@@ -41,7 +41,7 @@ def test_many_files_are_matched_looked_at_and_brought_in(bench: Bench) -> None:
     assert bench.refused("POST", path, 409, json=brought) == "upload.used"
     again = preview(bench, test_id, files[:1])
     assert again["matched"][0]["label"] is None
-    assert again["matched"][0]["says"].startswith("W1 cannot be tested: it is tested")
+    assert again["matched"][0]["text"].startswith("W1 cannot be tested: it is tested")
 
 
 def test_a_column_tells_specimens_apart(bench: Bench) -> None:
@@ -65,8 +65,10 @@ def test_a_mapping_is_kept_by_name_and_used(bench: Bench) -> None:
     columns = {"Weg": "extension_mm", "Kraft": "force_n"}
     kept = bench.post("/mappings", {"name": "Old frame", "columns": columns})
     assert kept["revision"] == 1
-    says = bench.refused("POST", "/mappings", 409, json={"name": "Old frame", "columns": columns})
-    assert "import.mapping-stale" in says
+    wording = bench.refused(
+        "POST", "/mappings", 409, json={"name": "Old frame", "columns": columns}
+    )
+    assert "import.mapping-stale" in wording
     odd = {"name": "Odd", "columns": {"Weg": "speed"}}
     assert bench.refused("POST", "/mappings", 422, json=odd) == "import.column-unknown"
     seen = preview(bench, test_id, files, mapping="Old frame")
@@ -148,11 +150,11 @@ def test_a_document_is_previewed_as_a_file_is(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     test_id = job["tests"][0]["id"]
     path = f"/tests/{test_id}/import"
-    for text, says in (
+    for text, wording in (
         ('{"specimens": []}', "import.not-a-test-document"),
         ('[{"label": "W1"}]', "import.not-a-test-document"),
         ('{"specimens": [{"trace": {}}]}', "import.specimen-without-label"),
         ('{"specimens": ', "json.not-json"),
     ):
         files = [("files", ("W1.json", text.encode()))]
-        assert bench.refused("POST", path, 422, files=files) == says, text
+        assert bench.refused("POST", path, 422, files=files) == wording, text

@@ -78,16 +78,16 @@ def test_what_is_out_of_service_is_used_for_nothing_until_it_is_back(bench: Benc
     bench.post("/instruments/T-1/take-out-of-service", {"reason": "the cell was hit"})
     view = named(bench, "T-1")
     assert view["in_service"] is False
-    assert (view["standing"], view["says"][-20:]) == ("out", "26: the cell was hit"[-20:])
-    says = bench.refused(
+    assert (view["status"], view["text"][-20:]) == ("out", "26: the cell was hit"[-20:])
+    wording = bench.refused(
         "POST", "/instruments/T-1/take-out-of-service", 409, json={"reason": "again"}
     )
-    assert says == "instrument.already-out"
+    assert wording == "instrument.already-out"
     seen = bench.at_bench(job, "W1")
     assert seen["step"] is None
     assert "the cell was hit" in seen["waits"]
     greta.post("/instruments/T-1/return-to-service", {"reason": "checked, unharmed"})
-    assert named(bench, "T-1")["standing"] == "good"
+    assert named(bench, "T-1")["status"] == "good"
     kinds = [event["kind"] for event in bench.get("/instruments/T-1/log")]
     assert kinds == ["back", "out"]
 
@@ -105,8 +105,8 @@ def test_a_run_at_a_station_that_is_out_is_refused(bench: Bench) -> None:
         "confirmed": view["step"]["confirms"],
     }
     path = f"/specimens/{view['specimen_id']}/actions"
-    says = bench.refused("POST", path, 409, json=body | {"deviation": "in a hurry"})
-    assert says == "instrument.cannot-be-used"
+    wording = bench.refused("POST", path, 409, json=body | {"deviation": "in a hurry"})
+    assert wording == "instrument.cannot-be-used"
 
 
 def test_an_instrument_that_is_out_is_refused_before_it_is_set_up(bench: Bench) -> None:
@@ -128,18 +128,18 @@ def test_a_check_that_fails_puts_the_station_out_and_names_what_it_touches(bench
     job = bench.job_ready_to_test()
     bench.pull(job, "W1")
     assert bench.get("/instruments/T-1/affected") == []
-    says = bench.refused("POST", path, 409, json={"value": 22.48})
-    assert says == "check.unit-confused"
+    wording = bench.refused("POST", path, 409, json={"value": 22.48})
+    assert wording == "check.unit-confused"
     assert (
         bench.refused("POST", path, 422, json={"value": 100, "unit": "kN"}) == "check.unit-differs"
     )
     (check,) = bench.post(path, {"value": 22.48, "is_sure": True})
     assert (check["readings"][-1]["value"], check["readings"][-1]["verdict"]) == (22.48, "out")
-    assert named(bench, "T-1")["standing"] == "out"
-    (touched,) = bench.get("/instruments/T-1/affected")
-    assert (touched["label"], touched["released"]) == ("W1", False)
+    assert named(bench, "T-1")["status"] == "out"
+    (affected,) = bench.get("/instruments/T-1/affected")
+    assert (affected["label"], affected["released"]) == ("W1", False)
     bench.post(path, {"value": 100.1})
-    assert named(bench, "T-1")["standing"] == "good"
+    assert named(bench, "T-1")["status"] == "good"
     assert bench.get("/instruments/T-1/affected") == []
     assert verify().sentences == []
 
@@ -148,12 +148,12 @@ def test_a_check_that_is_overdue_asks_for_a_word(bench: Bench) -> None:
     greta = bench.as_("greta")
     with clock.as_if(datetime.now(UTC) - timedelta(days=8)):
         greta.post("/instruments/T-1/checks", FOIL)
-    assert named(bench, "T-1")["standing"] == "overdue"
+    assert named(bench, "T-1")["status"] == "overdue"
     assert greta.refused("POST", "/instruments/T-1/checks", 409, json=FOIL)
     (check,) = bench.get("/instruments/T-1/checks")
     assert check["due"] is True
     greta.post(f"/checks/{check['id']}/close")
-    assert named(bench, "T-1")["standing"] == "good"
+    assert named(bench, "T-1")["status"] == "good"
     assert bench.refused("POST", f"/checks/{check['id']}/readings", 404, json={"value": 100})
 
 
@@ -184,10 +184,10 @@ def test_an_instrument_is_added_used_and_not_deleted_but_retired(bench: Bench) -
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["instrument"]["serial"] == "P-2"
     assert [gauge["serial"] for gauge in run["settings"]["gauges"]] == ["P-2"]
-    says = greta.refused("DELETE", "/instruments/P-2", 409)
-    assert says == "instrument.used"
+    wording = greta.refused("DELETE", "/instruments/P-2", 409)
+    assert wording == "instrument.used"
     greta.post("/instruments/P-2/retire", {"reason": "sold"})
-    assert named(bench, "P-2")["standing"] == "retired"
+    assert named(bench, "P-2")["status"] == "retired"
     assert bench.at_bench(job, "S2")["station"] is None
     greta.post("/instruments", new(serial="P-4", name="A slip"))
     assert greta.call("DELETE", "/instruments/P-4").status_code == 204
@@ -200,11 +200,11 @@ def test_a_calibration_takes_the_place_of_an_overdue_one(bench: Bench) -> None:
     dates = {key: new()[key] for key in ("calibrated_at", "calibration_due_at")}
     view = greta.post("/instruments/T-1/calibrate", dates | {"certificate": "C-77"})
     assert view["certificate"] == "C-77"
-    assert bench.get("/instruments/T-1/log")[0]["words"] == "certificate C-77 replaces C-1"
-    says = bench.refused(
+    assert bench.get("/instruments/T-1/log")[0]["text"] == "certificate C-77 replaces C-1"
+    wording = bench.refused(
         "POST", "/instruments/T-9/calibrate", 403, json=dates | {"certificate": "C"}
     )
-    assert says == "access.role"
+    assert wording == "access.role"
     assert greta.refused(
         "POST", "/instruments/T-9/take-out-of-service", 404, json={"reason": "lost"}
     )
@@ -255,7 +255,7 @@ def test_a_felt_is_worn_by_its_rubs_and_a_look_has_its_photograph(bench: Bench) 
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["supplies"] == [{"kind": "scuff felt", "lot": "F-1", "count": 100}]
     (lot,) = bench.get("/consumables")["in_use"]
-    assert lot["says"] == "Change the scuff felt: lot F-1 has done 100 of 100 rubs."
+    assert lot["text"] == "Change the scuff felt: lot F-1 has done 100 of 100 rubs."
 
 
 def test_what_a_bad_caliper_measured_is_found_and_named(bench: Bench) -> None:
@@ -285,8 +285,8 @@ def test_what_a_bad_caliper_measured_is_found_and_named(bench: Bench) -> None:
     bench.act(bench.act(view, values={"energy_j": 1.9, "break_type": "C"}))
     assert bench.get("/instruments/CAL-7/affected") == []
     bench.post(path, {"value": 10.3})
-    (touched,) = bench.get("/instruments/CAL-7/affected")
-    assert touched["label"] == "S1"
+    (affected,) = bench.get("/instruments/CAL-7/affected")
+    assert affected["label"] == "S1"
     draft = json.dumps(bench.get(f"/jobs/{job['id']}/draft"))
     assert "S1: tested with CAL-7 after its last good check" in draft
 
@@ -316,15 +316,15 @@ def test_readings_from_elsewhere_name_their_instrument(bench: Bench) -> None:
     entry = {"label": "S1", "energy_j": 1.9, "break_type": "C", "dimensions": BAR}
     body = {"document": {"specimens": [entry]}, "instrument": "P-2"}
     greta.post("/instruments/P-2/take-out-of-service", {"reason": "bent"})
-    says = bench.refused("POST", f"/tests/{test_id}/readings", 409, json=body)
-    assert says == "instrument.cannot-be-used"
+    wording = bench.refused("POST", f"/tests/{test_id}/readings", 409, json=body)
+    assert wording == "instrument.cannot-be-used"
     greta.post("/instruments/P-2/return-to-service", {"reason": "straightened"})
     bench.post(f"/tests/{test_id}/readings", body)
     run = bench.get(f"/runs/{bench.specimen(job, 'S1')['run_id']}")
     assert run["settings"]["instrument"]["name"] == "Pendulum 2"
     other = {"document": {"specimens": [entry | {"label": "S2"}]}, "instrument": "P-99"}
-    says = bench.refused("POST", f"/tests/{test_id}/readings", 404, json=other)
-    assert says == "instrument.unknown"
+    wording = bench.refused("POST", f"/tests/{test_id}/readings", 404, json=other)
+    assert wording == "instrument.unknown"
 
 
 def test_the_set_up_of_a_station_is_offered_to_the_next_job(bench: Bench) -> None:
@@ -383,12 +383,12 @@ def test_a_barrel_check_shows_its_sum_and_what_it_touches(bench: Bench) -> None:
     greta.post("/instruments", new(name="Melt rig", kind="melt-rig", serial="M-1"))
     good = {"sensors": [SENSOR | {"reference_c": 190.1}], "reference_serial": "RT-1"}
     (first,) = bench.post("/instruments/M-1/barrel", good)
-    assert first["sensors"][0]["says"] == "0.1 °C off: the offset stays at −0.4 °C"
+    assert first["sensors"][0]["text"] == "0.1 °C off: the offset stays at −0.4 °C"
     bad = {"sensors": [SENSOR, SENSOR | {"sensor": "lower"}], "reference_serial": "RT-1"}
     (latest, _) = bench.post("/instruments/M-1/barrel", bad)
     sensor = latest["sensors"][0]
     assert (sensor["new_offset_c"], latest["review"]) == (0.3, True)
-    assert sensor["says"] == (
+    assert sensor["text"] == (
         "the barrel is 0.7 °C hotter than it says; new offset = −0.4 + (190.7 - 190) = 0.3 °C"
     )
     twice = {"sensors": [SENSOR, SENSOR], "reference_serial": "RT-1"}
@@ -418,8 +418,8 @@ def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(benc
     path = f"/tests/{finds}/density"
     assert bench.refused("POST", path, 403, json=formulation) == "access.role"
     maren = bench.as_("maren")
-    says = maren.refused("POST", path, 409, json=formulation)
-    assert says == "melt-density.too-few-runs"
+    wording = maren.refused("POST", path, 409, json=formulation)
+    assert wording == "melt-density.too-few-runs"
     for specimen in job["tests"][0]["specimens"][:3]:
         path = f"/specimens/{specimen['id']}/bench"
         view = bench.get(path)
@@ -434,8 +434,8 @@ def test_a_charge_is_cleaned_into_the_log_and_its_density_into_the_register(benc
     (entered,) = maren.post(f"/tests/{finds}/density", formulation)
     assert (entered["density_g_cm3"], entered["runs"]) == (0.7631, 3)
     other = formulation | {"revision": "D"}
-    says = bench.refused("POST", f"/tests/{needs}/use-density", 404, json=other)
-    assert says == "melt-density.not-registered"
+    wording = bench.refused("POST", f"/tests/{needs}/use-density", 404, json=other)
+    assert wording == "melt-density.not-registered"
     test = bench.post(f"/tests/{needs}/use-density", formulation)
     assert test["parameters"]["melt_density_g_cm3"] == 0.7631
     assert (

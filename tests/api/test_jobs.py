@@ -31,8 +31,8 @@ def test_a_job_has_five_and_a_spare_each_way(bench: Bench) -> None:
     assert [specimen["label"] for specimen in specimens if specimen["spare"]] == ["W6", "F6"]
     assert specimens[0]["long_side"] == "weft"
     assert specimens[0]["works_on"] == "tears warp yarns"
-    assert job["next_words"] == "Place and cut specimens"
-    assert [row["rule"]["limit_words"] for row in job["tests"][0]["rows"]] == [
+    assert job["next_text"] == "Place and cut specimens"
+    assert [row["rule"]["limit_text"] for row in job["tests"][0]["rows"]] == [
         "mean ≥ 20\u00a0N",
         "mean ≥ 15.0\u00a0N",
     ]
@@ -45,7 +45,7 @@ def test_a_repeated_request_receives_once(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize(
-    ("changes", "words"),
+    ("changes", "wording"),
     [
         ({"limits": {"warp": "1e3"}}, "limit.not-a-number"),
         ({"limits": {"diagonal": "5"}}, "limit.direction-unknown"),
@@ -61,9 +61,9 @@ def test_a_repeated_request_receives_once(bench: Bench) -> None:
     ],
 )
 def test_what_makes_no_sense_is_refused_and_nothing_is_received(
-    bench: Bench, changes: dict[str, Any], words: str
+    bench: Bench, changes: dict[str, Any], wording: str
 ) -> None:
-    assert bench.refused("POST", "/jobs", 422, json=sample(**changes)) == words
+    assert bench.refused("POST", "/jobs", 422, json=sample(**changes)) == wording
     assert bench.get("/jobs")["jobs"] == []
 
 
@@ -117,7 +117,7 @@ def test_a_sample_too_small_says_how_much_is_missing(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize(
-    ("area", "words"),
+    ("area", "wording"),
     [
         ([[10, 10], [50, 10], [10, 10], [50, 10]], "area.crosses-itself"),
         ([[0, 0], [100, 100], [100, 0], [0, 100]], "area.crosses-itself"),
@@ -125,10 +125,10 @@ def test_a_sample_too_small_says_how_much_is_missing(bench: Bench) -> None:
         ([[2000, 10], [2100, 10], [2100, 50]], "area.off-the-sheet"),
     ],
 )
-def test_areas_that_make_no_sense(bench: Bench, area: list[Any], words: str) -> None:
+def test_areas_that_make_no_sense(bench: Bench, area: list[Any], wording: str) -> None:
     job = received(bench)
     body = {"areas": [{"reason": "stain", "corners": area}], "revision": job["revision"]}
-    assert bench.refused("PUT", f"/jobs/{job['id']}/sheet/areas", 422, json=body) == words
+    assert bench.refused("PUT", f"/jobs/{job['id']}/sheet/areas", 422, json=body) == wording
 
 
 def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
@@ -154,7 +154,7 @@ def test_hanging_starts_the_clock_and_is_done_once(bench: Bench) -> None:
 def test_a_served_specimen_is_ready(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     assert bench.specimen(job, "W1")["state"] == "ready"
-    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Start testing"
+    assert bench.get(f"/jobs/{job['id']}")["next_text"] == "Start testing"
 
 
 def test_limits_change_until_release_and_not_behind_anyones_back(bench: Bench) -> None:

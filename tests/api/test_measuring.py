@@ -43,13 +43,13 @@ def test_sizes_are_kept_with_mean_section_and_remarks(strips: Any) -> None:
     m1 = view["specimens"][0]
     assert m1["done"]
     assert m1["sizes"][0]["mean_mm"] == pytest.approx(15.0)
-    assert m1["least_mm2"] == pytest.approx(min(a * b for a, b in zip(WIDE, THICK, strict=True)))
+    assert m1["min_mm2"] == pytest.approx(min(a * b for a, b in zip(WIDE, THICK, strict=True)))
     _, m2 = measuring(bench, job, "M2")
     specimen = measure(bench, m2, thickness_mm=[0.00315]).json()["specimens"][1]
-    assert specimen["sizes"][1]["remarks"][0]["words"].startswith("0.00315 looks like inches")
+    assert specimen["sizes"][1]["remarks"][0]["text"].startswith("0.00315 looks like inches")
     events = bench.get(f"/jobs/{job['id']}")["events"]
     assert any(
-        "measured M1 with CAL-7: width 14.9, 15, 15, 15.1, 15 mm" in event["words"]
+        "measured M1 with CAL-7: width 14.9, 15, 15, 15.1, 15 mm" in event["text"]
         for event in events
     )
 
@@ -64,7 +64,7 @@ def test_two_people_do_not_overwrite_each_other(strips: Any) -> None:
 
 
 @pytest.mark.parametrize(
-    ("dimensions", "words"),
+    ("dimensions", "wording"),
     [
         ({"width_mm": [15.0, -1.0]}, "measuring.reading-out-of-range"),
         ({"width_mm": [1e9]}, "measuring.reading-out-of-range"),
@@ -74,13 +74,13 @@ def test_two_people_do_not_overwrite_each_other(strips: Any) -> None:
     ],
 )
 def test_odd_sizes_are_refused_and_nothing_is_kept(
-    strips: Any, dimensions: dict[str, Any], words: str
+    strips: Any, dimensions: dict[str, Any], wording: str
 ) -> None:
     bench, job = strips
     _, m1 = measuring(bench, job)
     answer = measure(bench, m1, **dimensions)
     assert answer.status_code == 422
-    assert answer.json()["code"] == words
+    assert answer.json()["code"] == wording
     assert measuring(bench, job)[1]["sizes"][0]["readings"] == []
 
 

@@ -45,7 +45,7 @@ def test_a_laboratory_from_before_the_cards_shows_the_same_after_the_upgrade(
     damp = bench.post("/jobs", sample(arrival_state="Damp from the rain", damp=True))
     before = bench.get("/jobs")["jobs"] + bench.get("/jobs?state=released")["jobs"]
     page = bench.get(f"/jobs/{job['id']}")
-    houses = rows(url, "SELECT id, house FROM job")
+    houses = rows(url, "SELECT id, lab_settings FROM job")
     sources = rows(url, "SELECT id, source_sha256 FROM run")
     files = rows(url, "SELECT sha256, content FROM source_file")
     downgrade(url, "0004")
@@ -54,9 +54,9 @@ def test_a_laboratory_from_before_the_cards_shows_the_same_after_the_upgrade(
     upgrade(url)
     # A laboratory from before has none of it; this one had, and its seals say so.
     with engine_for(url).begin() as connection:
-        for job_id, house in houses:
-            kept = {"id": job_id, "house": house}
-            connection.execute(text("UPDATE job SET house = :house WHERE id = :id"), kept)
+        for job_id, laboratory in houses:
+            kept = {"id": job_id, "house": laboratory}
+            connection.execute(text("UPDATE job SET lab_settings = :house WHERE id = :id"), kept)
         for sha256, content in files:
             held = {"sha256": sha256, "content": content}
             connection.execute(text("INSERT INTO source_file VALUES (:sha256, :content)"), held)

@@ -40,9 +40,9 @@ def test_guessing_is_slowed_down_and_names_are_not_given_away(bench: Bench) -> N
     assert attempt("nobody", "wrong password") == attempt("ines", "wrong password")
     for _ in range(7):
         attempt("ines", "wrong password")
-    status, says = attempt("ines", PASSWORD)
+    status, wording = attempt("ines", PASSWORD)
     assert status == 409
-    assert "sign-in.too-many-tries" in says
+    assert "sign-in.too-many-tries" in wording
 
 
 def test_a_trainee_may_look_and_not_touch(bench: Bench) -> None:

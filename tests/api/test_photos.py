@@ -53,7 +53,7 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
 
 
 @pytest.mark.parametrize(
-    ("name", "data", "says"),
+    ("name", "data", "wording"),
     [
         ("notes.jpg", b"a text file, whatever its name", "photo.unreadable"),
         ("half.jpg", picture()[:700], "photo.unreadable"),
@@ -62,12 +62,12 @@ def test_a_photograph_is_kept_once_without_what_it_hid(bench: Bench, database: s
     ],
 )
 def test_what_is_no_photograph_is_refused_in_words(
-    bench: Bench, name: str, data: bytes, says: str
+    bench: Bench, name: str, data: bytes, wording: str
 ) -> None:
     job = bench.job_ready_to_test()
     path = f"/specimens/{bench.specimen(job, 'W1')['id']}/photographs"
     answer = bench.refused("POST", path, 422, files={"file": (name, data)})
-    assert answer == says
+    assert answer == wording
     assert bench.get(path) == []
 
 
@@ -86,11 +86,11 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     assert bench.refused("POST", path, 409, files={"file": ("b.jpg", picture())}) == "job.released"
     with engine_for(database).begin() as connection:
         connection.execute(text("UPDATE photo SET jpeg = CONCAT(jpeg, 'x')"))
-    assert any("is not the one that was stored" in says for says in verify().sentences)
+    assert any("is not the one that was stored" in wording for wording in verify().sentences)
 
 
 @pytest.mark.parametrize(
-    ("change", "says"),
+    ("change", "wording"),
     [
         ("DELETE FROM photo", "is missing: a specimen names it"),
         ("UPDATE photo SET small = jpeg", "its small picture is not the one"),
@@ -99,7 +99,7 @@ def test_a_photograph_that_was_chosen_is_in_the_report(bench: Bench, database: s
     ],
 )
 def test_each_part_of_a_photograph_is_proved(
-    bench: Bench, database: str, change: str, says: str
+    bench: Bench, database: str, change: str, wording: str
 ) -> None:
     job = bench.job_ready_to_test()
     send(bench, bench.specimen(job, "W1")["id"], "front.jpg", picture())
@@ -108,7 +108,7 @@ def test_each_part_of_a_photograph_is_proved(
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
         connection.execute(text(change))
     (found,) = verify().sentences
-    assert says in found
+    assert wording in found
 
 
 def test_one_that_is_taken_off_can_come_back(bench: Bench) -> None:

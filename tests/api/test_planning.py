@@ -12,7 +12,7 @@ from pypdf import PdfReader
 
 from endurant.core.methods import find_method
 from endurant.store import clock
-from endurant.store.asked_for import KeptPlan, PlanPin
+from endurant.store.plans import KeptPlan, PlanPin
 from endurant.work.base.transactions import transaction
 from endurant.work.upkeep.founding import (
     NewPerson,
@@ -91,12 +91,12 @@ def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any
     with transaction() as session:
         _, (morning, _), *_ = lab_now(session, clock.now()).document["people"][0]["hours"]
     start = (datetime.fromisoformat(morning) + timedelta(hours=1)).isoformat()
-    wanted = {"test_id": block["test_id"], "step": "test", "start": start}
-    says = bench.refused("POST", "/schedule/pin", 404, json=wanted | {"person": "Nobody"})
-    assert says == "person.name-unknown"
-    past = wanted | {"start": (datetime.now(UTC) - timedelta(hours=1)).isoformat()}
+    requested = {"test_id": block["test_id"], "step": "test", "start": start}
+    wording = bench.refused("POST", "/schedule/pin", 404, json=requested | {"person": "Nobody"})
+    assert wording == "person.name-unknown"
+    past = requested | {"start": (datetime.now(UTC) - timedelta(hours=1)).isoformat()}
     assert bench.refused("POST", "/schedule/pin", 422, json=past) == "pin.in-past"
-    bench.post("/schedule/pin", wanted | {"person": "Olga Tester"})
+    bench.post("/schedule/pin", requested | {"person": "Olga Tester"})
     (pinned,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
     assert (pinned["pinned"], pinned["person"]) == (True, "Olga Tester")
     assert datetime.fromisoformat(pinned["start"]) == datetime.fromisoformat(start)
@@ -128,11 +128,11 @@ def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, 
     quick = bench.post("/schedule/promise", {"form": "pieces", "tests": [{"method": "iso-180"}]})
     long = bench.post("/schedule/promise", {"tests": [{"method": "iso-13937-2"}]})
     assert datetime.fromisoformat(long["tested_by"]) > datetime.now(UTC) + timedelta(hours=20)
-    assert quick["says"] == "by the current plan"
+    assert quick["text"] == "by the current plan"
     bench.post("/schedule/promise", {"form": "pieces", "tests": [{"method": "16-cfr-1610"}]})
     never = bench.post("/schedule/promise", {"tests": [{"method": "iso-13938-1"}]})
     assert never["tested_by"] is None
-    assert never["says"] == "test: there is no station of the kind burst-rig"
+    assert never["text"] == "test: there is no station of the kind burst-rig"
     assert bench.get("/jobs")["total"] == 2
 
 
@@ -169,12 +169,12 @@ def test_two_people_of_one_name_have_a_lane_each(open_jobs: tuple[Bench, Any]) -
     assert {block["person"] for block in mine} <= {"Ines Tester (ines)"}
     block = view["next"][0]
     start = (datetime.now(UTC) + timedelta(hours=30)).isoformat()
-    wanted = {"test_id": block["test_id"], "step": block["step"], "start": start}
+    requested = {"test_id": block["test_id"], "step": block["step"], "start": start}
     assert (
-        bench.refused("POST", "/schedule/pin", 404, json=wanted | {"person": "Ines Tester"})
+        bench.refused("POST", "/schedule/pin", 404, json=requested | {"person": "Ines Tester"})
         == "person.name-unknown"
     )
-    bench.post("/schedule/pin", wanted | {"person": "Ines Tester (ines2)"})
+    bench.post("/schedule/pin", requested | {"person": "Ines Tester (ines2)"})
     with transaction() as session:
         (pin,) = session.query(PlanPin).all()
         assert pin.person is not None
@@ -238,8 +238,8 @@ def test_a_planning_document_is_answered_over_the_api(bench: Bench) -> None:
     answer = bench.post("/plan", document)
     assert answer["ends"] == "2026-03-02T08:30:00Z"
     bad = document | {"until": "2026-03-01T08:00:00Z"}
-    says = bench.refused("POST", "/plan", 422, json=bad)
-    assert says == "planning.until-before-now"
+    wording = bench.refused("POST", "/plan", 422, json=bad)
+    assert wording == "planning.until-before-now"
 
 
 def test_hours_of_a_person_and_days_of_the_house_bound_the_plan(
@@ -264,14 +264,14 @@ def test_hours_of_a_person_and_days_of_the_house_bound_the_plan(
         20 <= datetime.fromisoformat(block["begins"]).astimezone().hour < 23 for block in hands
     )
     backwards = {"hours": nights | {"end": "19:00"}}
-    says = greta.refused("PUT", f"/people/{olga}/hours", 422, json=backwards)
-    assert says == "hours.backwards"
+    wording = greta.refused("PUT", f"/people/{olga}/hours", 422, json=backwards)
+    assert wording == "hours.backwards"
 
     shut = [week | {"why": "works outing"}]
-    house = bench.get("/lab-settings")
-    body = {rule["name"]: rule["value"] for rule in house["rules"]}
-    body |= {name: house[name] for name in ("name", "address", "revision")}
-    tables = house["tables"] | {"shut": shut}
+    laboratory = bench.get("/lab-settings")
+    body = {rule["name"]: rule["value"] for rule in laboratory["rules"]}
+    body |= {name: laboratory[name] for name in ("name", "address", "revision")}
+    tables = laboratory["tables"] | {"shut": shut}
     greta.put("/lab-settings", body | {"tables": tables, "reason": "an outing"})
     nothing = planned(bench)
     assert nothing["next"] == []
@@ -280,7 +280,7 @@ def test_hours_of_a_person_and_days_of_the_house_bound_the_plan(
 
 def test_an_enclosure_without_room_for_a_set_is_said(bench: Bench) -> None:
     maren = bench.as_("maren")
-    small = {"name": "Textile room", "atmosphere": "textile-20-65", "places": 3}
+    small = {"name": "Textile room", "atmosphere": "textile-20-65", "capacity": 3}
     maren.put("/enclosures/1", small)
     bench.post("/jobs", sample())
     (row,) = planned(bench)["unplanned"]
@@ -334,7 +334,7 @@ def test_racks_have_the_times_of_the_plan(bench: Bench) -> None:
     turns = bench.get("/schedule/order-of-work")["racks"]
     assert [turn["temperature_c"] for turn in turns] == [23.0, -20.0]
     assert turns[0]["struck_from"] == blocks[0]["start"]
-    assert turns[1]["goes_in"] < turns[1]["served_at"] <= turns[1]["struck_from"]
+    assert turns[1]["goes_in"] < turns[1]["soaked_at"] <= turns[1]["struck_from"]
 
 
 def test_the_day_is_printed_for_everybody_or_for_one(open_jobs: tuple[Bench, Any]) -> None:
@@ -342,9 +342,9 @@ def test_the_day_is_printed_for_everybody_or_for_one(open_jobs: tuple[Bench, Any
     view = planned(bench)
     hand = view["next"][0]["person"]
     pdf = bench.call("GET", "/schedule/day.pdf", params={"name": hand}).content
-    words = " ".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages)
-    assert hand in words
-    assert len({row["name"] for row in view["lanes"] if row["name"] in words}) >= 1
+    wording = " ".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages)
+    assert hand in wording
+    assert len({row["name"] for row in view["lanes"] if row["name"] in wording}) >= 1
     assert bench.refused("GET", "/schedule/day.pdf?name=Nemo", 404) == "person.name-unknown"
 
 
@@ -354,8 +354,8 @@ def test_who_is_to_be_told_is_said_with_the_day(open_jobs: tuple[Bench, Any]) ->
     behind = (datetime.now(UTC) - timedelta(days=1)).isoformat()
     own = bench.get(f"/jobs/{job['id']}")
     bench.put(f"/jobs/{job['id']}", amended(own, due_at=behind))
-    (told,) = planned(bench)["tell"]
-    assert told.startswith(f"Notify Quay Awnings: {job['number']} Test cloth will be tested by")
+    (notified,) = planned(bench)["tell"]
+    assert notified.startswith(f"Notify Quay Awnings: {job['number']} Test cloth will be tested by")
     assert planned(bench)["tell"] == []
 
 

@@ -38,7 +38,7 @@ def test_a_job_keeps_the_revision_it_was_received_by(bench: Bench) -> None:
         tests=kept["specification"]["tests"],
     )
     job = bench.post("/jobs", body)
-    assert job["tests"][0]["rows"][0]["limit_words"] == "mean ≥ 25\u00a0N"
+    assert job["tests"][0]["rows"][0]["limit_text"] == "mean ≥ 25\u00a0N"
     assert bench.refused("POST", "/products", 409, json=cloth()) == "products.stale"
     stricter = cloth(seen=1)
     stricter["specification"]["tests"][0]["limits"] = [
@@ -46,16 +46,16 @@ def test_a_job_keeps_the_revision_it_was_received_by(bench: Bench) -> None:
     ]
     assert bench.post("/products", stricter)["revision"] == 2
     after = bench.get(f"/jobs/{job['id']}")
-    assert after["tests"][0]["rows"][0]["limit_words"] == "mean ≥ 25\u00a0N"
+    assert after["tests"][0]["rows"][0]["limit_text"] == "mean ≥ 25\u00a0N"
     assert verify().sentences == []
 
 
 def test_what_makes_no_sense_is_refused_whole(bench: Bench) -> None:
     odd = cloth()
     odd["specification"]["tests"][0]["limits"] = [LIMIT | {"property": "gloss"}]
-    says = bench.refused("POST", "/products", 422, json=odd)
-    assert "limit.property-unknown" in says
-    assert "limit.property-unknown" in says
+    wording = bench.refused("POST", "/products", 422, json=odd)
+    assert "limit.property-unknown" in wording
+    assert "limit.property-unknown" in wording
     gone = cloth()
     gone["specification"]["tests"] = [{"method": "iso-0"}]
     assert bench.refused("POST", "/products", 422, json=gone) == "method.unknown"
@@ -90,13 +90,17 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     unchanged = bench.post("/products/import", files={"file": ("p.xlsx", book)})
     assert [each["revision"] for each in unchanged] == [2]
     torn = {"files": {"file": ("p.xlsx", book[:400])}}
-    says = bench.refused("POST", "/products/import", 422, **torn)
-    assert says == "workbook.unreadable"
+    wording = bench.refused("POST", "/products/import", 422, **torn)
+    assert wording == "workbook.unreadable"
     bad = text.replace("tear_force", "gloss")
-    says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", bad.encode())})
-    assert says.startswith("limit.property-unknown")
-    says = bench.refused("POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")})
-    assert "products.column-missing" in says
+    wording = bench.refused(
+        "POST", "/products/import", 422, files={"file": ("p.csv", bad.encode())}
+    )
+    assert wording.startswith("limit.property-unknown")
+    wording = bench.refused(
+        "POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")}
+    )
+    assert "products.column-missing" in wording
     assert [each["revision"] for each in bench.get("/counter")["products"]] == [2]
 
 

@@ -60,19 +60,19 @@ def test_methods_can_be_asked_for_and_their_examples_are_shown(bench: Bench) -> 
         needed = example["parameters"]
         job = received(bench, {"method": name, "parameters": needed})
         assert job["tests"][0]["method"] == name
-        assert job["next_words"] in (
+        assert job["next_text"] in (
             "Place and cut specimens",
             "Start conditioning",
             "Start testing",
             "Import readings",
         )
         if find_method(name).runs_live:
-            assert job["next_words"] != "Import readings"
+            assert job["next_text"] != "Import readings"
 
 
 def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -> None:
     job = received(bench, BOX)
-    assert job["next_place"] == "conditioning"
+    assert job["next_screen"] == "conditioning"
     test = bring(bench, job, boxes("S1", "S2", "S3"))
     assert {specimen["state"] for specimen in test["specimens"] if specimen["run_id"]} == {
         "to-look-at"
@@ -88,7 +88,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
     maren = bench.as_("maren")
     report = maren.release(job["id"]).json()["reports"][0]
     pdf = PdfReader(BytesIO(maren.call("GET", f"/reports/{report['id']}.pdf").content))
-    words = " ".join(page.extract_text() for page in pdf.pages)
+    wording = " ".join(page.extract_text() for page in pdf.pages)
     for expected in (
         "Box compression",
         "Maximum force",
@@ -96,7 +96,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
         "S1 to S3: The specimen was not conditioned. Reason: conditioned at the maker's.",
         "layers would be safe",
     ):
-        assert expected in words
+        assert expected in wording
     content = maren.get(f"/reports/{report['id']}.json")
     assert content["tests"][0]["result"]["stacking"]["factor"] == 1
     traces = maren.call("GET", f"/reports/{report['id']}/traces.csv").text
@@ -121,11 +121,11 @@ def test_a_document_names_the_specimens_of_a_fire_test(bench: Bench) -> None:
     test = bench.post(f"/tests/{test['id']}/accept")
     verdicts = {row["group"]: row["verdict"] for row in test["rows"] if row["property"] == "class"}
     assert verdicts["all"] == "does not meet"
-    assert bench.get(f"/jobs/{job['id']}")["next_words"] == "Review and release"
+    assert bench.get(f"/jobs/{job['id']}")["next_text"] == "Review and release"
 
 
 @pytest.mark.parametrize(
-    ("body", "status", "words"),
+    ("body", "status", "wording"),
     [
         ({"document": {"specimens": [{"label": "S1"}]}}, 422, "field.missing"),
         ({"document": {"specimens": [{"label": "X"}]}}, 422, "field.missing"),
@@ -140,11 +140,11 @@ def test_a_document_names_the_specimens_of_a_fire_test(bench: Bench) -> None:
     ],
 )
 def test_readings_that_do_not_fit_are_refused_and_nothing_is_taken(
-    bench: Bench, body: dict[str, Any], status: int, words: str
+    bench: Bench, body: dict[str, Any], status: int, wording: str
 ) -> None:
     job = received(bench, BOX)
     path = f"/tests/{job['tests'][0]['id']}/readings"
-    assert bench.refused("POST", path, status, json=body) == words
+    assert bench.refused("POST", path, status, json=body) == wording
     two = {"document": {"specimens": [*boxes("S1"), *boxes("X9")]}, "deviation": "as it came"}
     assert bench.refused("POST", path, 422, json=two) == "import.label-unknown"
     assert not any(
@@ -167,7 +167,7 @@ def test_readings_come_once_and_a_void_calls_a_spare(bench: Bench) -> None:
     test = bench.post(f"{path}/readings", specimen | {"deviation": "came from a conditioned store"})
     assert bench.refused("POST", f"{path}/readings", 409, json=specimen) == "specimen.not-decided"
     first = next(specimen for specimen in test["specimens"] if specimen["label"] == "T1")
-    bench.post(f"/specimens/{first['id']}/void", {"code": "leaked-at-ring", "words": ""})
+    bench.post(f"/specimens/{first['id']}/void", {"code": "leaked-at-ring", "remark": ""})
     test = bench.get(path)
     assert {specimen["label"] for specimen in test["specimens"] if specimen["called"]} >= {
         "T2",
@@ -185,8 +185,8 @@ def test_documents_are_answered_without_a_job(bench: Bench) -> None:
     assert inches["summary"][0]["mean"] == pytest.approx(5.710147 * result["summary"][0]["mean"])
     judged = bench.post("/evaluate", {"kind": "rounding", "value": "2.675", "decimals": 2})
     assert judged == {"text": "2.68"}
-    stay = {"weighings": [["2026-03-02T08:00:00Z", 100.0], ["2026-03-02T10:00:00Z", 100.1]]}
-    assert bench.post("/conditioning", stay)["reached"] is True
+    period = {"weighings": [["2026-03-02T08:00:00Z", 100.0], ["2026-03-02T10:00:00Z", 100.1]]}
+    assert bench.post("/conditioning", period)["reached"] is True
     assert bench.refused("POST", "/analyse", 422, content=b"{") == "json.not-json"
     large = {"content-length": "200000000"}
     token = {"cookie": f"endurant={bench.token}"} | large

@@ -63,10 +63,10 @@ def test_whoever_had_a_hand_in_it_does_not_release_it(bench: Bench, hand: str) -
     if hand == "limits":
         test = bench.get(f"/jobs/{job['id']}")["tests"][0]
         maren.put(f"/tests/{test['id']}/limits", limits_of(test, "20", reason="misread"))
-    words = maren.get(f"/jobs/{job['id']}/draft")["not_by_you"]
+    wording = maren.get(f"/jobs/{job['id']}/draft")["not_by_you"]
     refusal = maren.release(job["id"]).json()
     assert refusal["code"] == "release.own-work"
-    assert refusal["params"] == {"reason": words}
+    assert refusal["params"] == {"reason": wording}
 
 
 def test_a_wrong_password_elsewhere_does_not_block_a_release(bench: Bench) -> None:

@@ -39,7 +39,7 @@ def test_from_tested_to_released(bench: Bench) -> None:
     assert (report["number"], report["revision"], report["verdict"]) == ("R-0401", 1, "meets")
 
     pdf = PdfReader(BytesIO(maren.call("GET", f"/reports/{report['id']}.pdf").content))
-    words = " ".join(page.extract_text() for page in pdf.pages)
+    wording = " ".join(page.extract_text() for page in pdf.pages)
     for expected in (
         "Test report R-0401",
         "Maren Reviewer",
@@ -48,7 +48,7 @@ def test_from_tested_to_released(bench: Bench) -> None:
         "imported from the file W1.csv",
         f"page 1 of {len(pdf.pages)}",
     ):
-        assert expected in words, expected
+        assert expected in wording, expected
 
     content = maren.get(f"/reports/{report['id']}.json")
     again = analyse(read_document(content["tests"][0]["document"])).as_json()
@@ -148,7 +148,7 @@ def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> 
         shown = text("SHOW CREATE TRIGGER audit_entry_no_update")
         trigger = connection.execute(shown).mappings().one()["SQL Original Statement"]
         connection.execute(text("DROP TRIGGER audit_entry_no_update"))
-        connection.execute(text("UPDATE audit_entry SET words = 'nothing happened' WHERE id = 7"))
+        connection.execute(text("UPDATE audit_entry SET text = 'nothing happened' WHERE id = 7"))
         connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
         connection.execute(text(trigger))
     assert verify().sentences == [
@@ -164,10 +164,10 @@ def test_every_change_is_in_the_audit(bench: Bench) -> None:
     job = bench.job_ready_to_test()
     run = bench.bring_in(job, "W1", keep=False)
     bench.post(f"/specimens/{run['specimen_id']}/void", {"code": "jaw-slip"})
-    words = [event["words"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
-    assert words[0] == "Ines Tester voided W1: a leg slipped in its jaw during the tear"
-    assert words[-1].startswith("Ines Tester received Test cloth")
-    assert len(words) == 6
+    wording = [event["text"] for event in bench.get(f"/jobs/{job['id']}")["events"]]
+    assert wording[0] == "Ines Tester voided W1: a leg slipped in its jaw during the tear"
+    assert wording[-1].startswith("Ines Tester received Test cloth")
+    assert len(wording) == 6
 
 
 def test_migrations_go_up_from_nothing_and_down_again(database_of_its_own: str) -> None:

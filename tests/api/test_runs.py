@@ -170,8 +170,8 @@ def test_a_frame_that_lost_its_memory_closes_the_run_with_what_is_stored(
     run = started(bench, job)
     slow.kill()
     line_lost(bench, run)
-    assert "does not answer" in bench.get(f"/runs/{run['id']}")["line_says"]
-    assert "does not answer" in bench.get("/stations")[0]["says"]
+    assert "does not answer" in bench.get(f"/runs/{run['id']}")["line_message"]
+    assert "does not answer" in bench.get("/stations")[0]["text"]
     slow.start()
     over = bench.ended(run)
     assert "no longer holds this test" in over["end_reason"]
@@ -203,8 +203,8 @@ def test_a_frame_started_at_its_own_panel_is_not_ready(bench: Bench, slow: Stand
         "station_id": 1,
         "confirmed": ["fingers-clear"],
     }
-    says = bench.refused("POST", path, 422, json=body)
-    assert says == "bench.ready-check-open"
+    wording = bench.refused("POST", path, 422, json=body)
+    assert wording == "bench.ready-check-open"
     assert bench.specimen(job, "W1")["state"] == "ready"
 
 
@@ -303,7 +303,7 @@ def test_a_file_is_looked_at_like_a_run(bench: Bench) -> None:
 
 
 @pytest.mark.parametrize(
-    ("data", "words"),
+    ("data", "wording"),
     [
         (b"1,2\n3,4\n", "csv.no-header"),
         (b"Extension (mm),Load (N)\n0,1\n1,slip\n", "csv.not-a-number"),
@@ -315,11 +315,11 @@ def test_a_file_is_looked_at_like_a_run(bench: Bench) -> None:
         (b"Extension (mm),Load (N)\n" + b"1,2\n" * 2_000_000, "csv.too-many-samples"),
     ],
 )
-def test_a_bad_file_leaves_the_specimen_as_it_was(bench: Bench, data: bytes, words: str) -> None:
+def test_a_bad_file_leaves_the_specimen_as_it_was(bench: Bench, data: bytes, wording: str) -> None:
     job = bench.job_ready_to_test()
     specimen = bench.specimen(job, "W1")
     files = {"file": ("bad.csv", data)}
-    assert bench.refused("POST", f"/specimens/{specimen['id']}/trace", 422, files=files) == words
+    assert bench.refused("POST", f"/specimens/{specimen['id']}/trace", 422, files=files) == wording
     after = bench.specimen(job, "W1")
     assert (after["state"], after["run_id"]) == ("ready", None)
 

@@ -80,7 +80,7 @@ def test_every_action_on_a_job_bars_its_author_but_a_few(bench: Bench) -> None:
                 session,
                 person_id=row.id,
                 action=action,
-                says=Message("audit.sealed-beside"),
+                message=Message("audit.sealed-beside"),
                 **facts,
             )
             if barred(session, job, someone) is not None:
@@ -119,25 +119,25 @@ def test_a_reviewer_does_not_release_what_she_changed_after_the_test(bench: Benc
     maren.put(f"/tests/{test['id']}", request)
     assert refused_to(bench, job["id"]) == "release.own-work"
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-    said = [words for words in deviations if "peak floor" in words]
+    said = [wording for wording in deviations if "peak floor" in wording]
     assert len(said) == 1
     assert "changed from " in said[0]
     assert "after testing had started (Maren Reviewer; reason: noise; tested before: W1" in said[0]
-    assert not any("peak_floor" in words for words in deviations)
+    assert not any("peak_floor" in wording for wording in deviations)
 
 
 def test_client_and_lot_changed_after_the_test_are_said_with_what_they_were(bench: Bench) -> None:
     job = bench.tested_job()
     maren = bench.as_("maren")
     now = bench.get(f"/jobs/{job['id']}")
-    names = ("client", "product", "material", "due_at", "priority", "client_words", "shelf")
+    names = ("client", "product", "material", "due_at", "priority", "client_remark", "shelf")
     request = {name: now[name] for name in names} | {"lot": "B-9"}
     maren.put(f"/jobs/{job['id']}", request | {"revision": now["revision"], "reason": "a slip"})
     assert refused_to(bench, job["id"]) == "release.own-work"
     (said,) = [
-        words
-        for words in bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-        if words.startswith("Lot: ")
+        wording
+        for wording in bench.get(f"/jobs/{job['id']}/draft")["deviations"]
+        if wording.startswith("Lot: ")
     ]
     assert f"changed from {now['lot']} to B-9 on" in said
     assert "(Maren Reviewer; reason: a slip)" in said
@@ -149,7 +149,7 @@ def test_what_was_changed_before_the_first_run_is_no_deviation(bench: Bench) -> 
     request = {"parameters": {"peak_floor": 0.3}, "revision": test["revision"], "reason": "noise"}
     bench.put(f"/tests/{test['id']}", request)
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-    assert not any("after testing had started" in words for words in deviations)
+    assert not any("after testing had started" in wording for wording in deviations)
 
 
 def test_a_corrected_report_says_what_changed_and_both_verdicts(bench: Bench) -> None:
@@ -176,9 +176,9 @@ def test_a_corrected_report_says_what_changed_and_both_verdicts(bench: Bench) ->
     content = bench.get(f"/reports/{newest['id']}.json")
     assert [each["field"] for each in content["changes"]] == list(fields)
     pdf = PdfReader(BytesIO(bench.call("GET", f"/reports/{newest['id']}.pdf").content))
-    words = " ".join(pdf.pages[0].extract_text().split())
-    assert "What changed since revision 1" in words
-    assert "as in the order" in words
+    wording = " ".join(pdf.pages[0].extract_text().split())
+    assert "What changed since revision 1" in wording
+    assert "as in the order" in wording
     assert verify().sentences == []
 
 
@@ -214,9 +214,9 @@ def test_a_photograph_of_a_tested_specimen_goes_only_with_a_reason(bench: Bench)
     assert said == "photo.reason-needed"
     assert bench.call("DELETE", f"/photographs/{kept['id']}?reason=blurred").status_code == 200
     deviations = bench.get(f"/jobs/{job['id']}/draft")["deviations"]
-    (words,) = [each for each in deviations if each.startswith("Photograph of W1")]
-    assert "changed from the torn leg, not in the report to removed" in words
-    assert "reason: blurred" in words
+    (wording,) = [each for each in deviations if each.startswith("Photograph of W1")]
+    assert "changed from the torn leg, not in the report to removed" in wording
+    assert "reason: blurred" in wording
 
 
 def test_a_grammage_changed_after_the_test_needs_a_reason_and_is_said(bench: Bench) -> None:
@@ -228,6 +228,8 @@ def test_a_grammage_changed_after_the_test_needs_a_reason_and_is_said(bench: Ben
     assert bench.refused("POST", path, 409, json=request) == "measuring.reason-needed"
     bench.post(path, request | {"reason": "the balance was not levelled"})
     (said,) = [
-        words for words in bench.get(f"/jobs/{job_id}/draft")["deviations"] if "grammage" in words
+        wording
+        for wording in bench.get(f"/jobs/{job_id}/draft")["deviations"]
+        if "grammage" in wording
     ]
     assert "reason: the balance was not levelled" in said

@@ -38,16 +38,16 @@ def file_of(bench: Bench, sheet: dict[str, Any], name: str) -> bytes:
     return answer.content
 
 
-def words_of(pdf: bytes) -> str:
+def text_of(pdf: bytes) -> str:
     return " ".join(" ".join(p.extract_text() for p in PdfReader(BytesIO(pdf)).pages).split())
 
 
 def test_the_sheet_prints_its_dimensions_and_the_cutting_list(laid_out: Any) -> None:
     bench, sheet = laid_out
-    words = words_of(file_of(bench, sheet, "sheet.pdf"))
+    wording = text_of(file_of(bench, sheet, "sheet.pdf"))
     for specimen in sheet["specimens"]:
-        assert specimen["code"] in words
-    assert "tears warp yarns" in words
+        assert specimen["code"] in wording
+    assert "tears warp yarns" in wording
 
 
 def test_the_svg_is_as_large_as_the_sheet_and_holds_every_outline(laid_out: Any) -> None:
@@ -60,8 +60,8 @@ def test_the_svg_is_as_large_as_the_sheet_and_holds_every_outline(laid_out: Any)
         for specimen in drawn.iter(f"{SVG}polygon")
     ]
     tear = next(specimen for specimen in sheet["specimens"] if specimen["label"] == "W1")
-    wanted = {(point["x"], 2000 - point["y"]) for point in tear["outline"]}
-    assert wanted in [set(outline) for outline in outlines]
+    requested = {(point["x"], 2000 - point["y"]) for point in tear["outline"]}
+    assert requested in [set(outline) for outline in outlines]
 
 
 def test_the_dxf_reads_back_in_true_size_with_a_layer_for_each_test(laid_out: Any) -> None:
@@ -97,8 +97,8 @@ def test_one_big_page_is_true_to_size_in_a_pdf_tool(laid_out: Any) -> None:
     page = PdfReader(BytesIO(pdf)).pages[0]
     assert float(page.mediabox.width) == pytest.approx((1480 + 40) * MM, abs=0.1)
     sizes = sizes_drawn(pdf)
-    for wanted in ((200, 50), (50, 200), (1480, 2000)):
-        assert any(size == pytest.approx(wanted, abs=0.01) for size in sizes)
+    for requested in ((200, 50), (50, 200), (1480, 2000)):
+        assert any(size == pytest.approx(requested, abs=0.01) for size in sizes)
 
 
 @pytest.mark.parametrize(("paper", "size"), [("A4", (210, 297)), ("Letter", (215.9, 279.4))])
@@ -119,24 +119,24 @@ def test_tiles_are_whole_pages_with_a_line_of_100_mm(
 def test_labels_carry_code_long_side_work_test_and_number(laid_out: Any) -> None:
     bench, sheet = laid_out
     pdf = file_of(bench, sheet, "labels.pdf?stock=a4-21&skip=3")
-    words = words_of(pdf)
+    wording = text_of(pdf)
     assert len(PdfReader(BytesIO(pdf)).pages) == -(-(len(sheet["specimens"]) + 3) // 21)
     for specimen in sheet["specimens"]:
-        assert specimen["code"] in words
-    assert "long side along the weft tears warp yarns" in words
+        assert specimen["code"] in wording
+    assert "long side along the weft tears warp yarns" in wording
 
 
 @pytest.mark.parametrize(
-    ("given", "words"),
+    ("given", "wording"),
     [
         ("labels.pdf?stock=b5-9", "labels.stock-unknown"),
         ("labels.pdf?skip=99", "labels.skip-too-many"),
         ("sheet-full-size.pdf?paper=A3", "field.not-a-choice"),
     ],
 )
-def test_what_cannot_be_printed_is_refused(laid_out: Any, given: str, words: str) -> None:
+def test_what_cannot_be_printed_is_refused(laid_out: Any, given: str, wording: str) -> None:
     bench, sheet = laid_out
-    assert bench.refused("GET", f"/jobs/{sheet['job_id']}/{given}", 422) == words
+    assert bench.refused("GET", f"/jobs/{sheet['job_id']}/{given}", 422) == wording
 
 
 def sizes_drawn(pdf: bytes) -> list[tuple[float, float]]:

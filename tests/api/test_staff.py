@@ -39,14 +39,14 @@ def test_someone_is_added_signs_in_and_leaves(bench: Bench) -> None:
 def test_the_last_manager_stays_and_nobody_locks_themselves_out(bench: Bench) -> None:
     greta = bench.as_("greta")
     own = f"/people/{person(bench, 'greta')['id']}"
-    says = greta.refused("PUT", own, 409, json=changed(bench, "greta", active=False))
-    assert "person.lockout" in says
+    wording = greta.refused("PUT", own, 409, json=changed(bench, "greta", active=False))
+    assert "person.lockout" in wording
     maren = f"/people/{person(bench, 'maren')['id']}"
     greta.put(maren, changed(bench, "maren", role="manager"))
     second = bench.as_("maren")
     second.put(own, changed(bench, "greta", role="technician"))
-    says = second.refused("PUT", maren, 409, json=changed(bench, "maren", role="reviewer"))
-    assert "person.lockout" in says
+    wording = second.refused("PUT", maren, 409, json=changed(bench, "maren", role="reviewer"))
+    assert "person.lockout" in wording
     assert greta.refused("POST", "/people", 403, json=NORA) == "access.role"
 
 
@@ -75,8 +75,8 @@ def test_who_is_not_authorised_is_told_who_is(bench: Bench) -> None:
     view = bench.at_bench(job, "W1")
     act = {"act": "prepare", "seen": 0, "station_id": 1}
     path = f"/specimens/{view['specimen_id']}/actions"
-    says = bench.refused("POST", path, 403, json=act)
-    assert says == "authorisation.missing"
+    wording = bench.refused("POST", path, 403, json=act)
+    assert wording == "authorisation.missing"
     bench.as_("olga").post(path, act)
     (own,) = person(bench, "olga")["authorised"]
     greta.post(f"/authorisations/{own['id']}/withdraw")

@@ -48,8 +48,8 @@ def test_a_study_that_makes_no_sense_is_refused_whole(bench: Bench) -> None:
     twice = [{"name": "flat"}, {"name": "flat "}]
     assert bench.refused("POST", "/jobs", 422, json=bars(variants=twice)) == "study.sample-twice"
     none = [{"name": "flat"}, {"name": "upright", "tests": [7]}]
-    says = bench.refused("POST", "/jobs", 422, json=bars(variants=none))
-    assert says == "study.tests-of-sample"
+    wording = bench.refused("POST", "/jobs", 422, json=bars(variants=none))
+    assert wording == "study.tests-of-sample"
     sheet = [{"name": "flat", "width_mm": 100}]
     assert (
         bench.refused("POST", "/jobs", 422, json=bars(variants=sheet)) == "sample.size-not-allowed"
@@ -89,7 +89,7 @@ def test_results_stand_side_by_side_on_one_scale(bench: Bench) -> None:
     flat, upright = (each["job"]["id"] for each in study["samples"])
     strike(bench, flat, 1.9, 2.1)
     empty = bench.get(path)["comparisons"][0]["samples"]
-    assert [each["says"] for each in empty] == [
+    assert [each["text"] for each in empty] == [
         "baseline",
         "no specimen is tested yet",
     ]
@@ -103,8 +103,8 @@ def test_results_stand_side_by_side_on_one_scale(bench: Bench) -> None:
     assert len({(each["rule"]["low"], each["rule"]["high"]) for each in (first, second)}) == 1
     _, turned = bench.get(f"{path}?against={upright}")["comparisons"][0]["samples"]
     assert turned["difference"] == -first["difference"]
-    says = bench.refused("GET", f"{path}?against=99", 422)
-    assert says == "study.baseline-unknown"
+    wording = bench.refused("GET", f"{path}?against=99", 422)
+    assert wording == "study.baseline-unknown"
     book = bench.call("GET", f"{path}/table.xlsx").content
     head, row, *_ = load_workbook(io.BytesIO(book)).worksheets[0].iter_rows(values_only=True)
     assert head[:3] == ("test", "property", "group")
@@ -118,8 +118,8 @@ def test_the_report_of_all_holds_what_was_released_of_each(bench: Bench) -> None
     strike(bench, flat, 1.9, 2.1)
     strike(bench, upright, 2.9, 3.1)
     assert bench.as_("maren").release(flat).is_success
-    says = bench.refused("GET", f"{path}/report.pdf", 409)
-    assert says == "study.not-all-released"
+    wording = bench.refused("GET", f"{path}/report.pdf", 409)
+    assert wording == "study.not-all-released"
     assert bench.as_("maren").release(upright).is_success
     pdf = PdfReader(io.BytesIO(bench.call("GET", f"{path}/report.pdf").content))
     text = "\n".join(page.extract_text() for page in pdf.pages)
@@ -134,4 +134,4 @@ def test_another_job_is_received_like_the_last_one(bench: Bench) -> None:
     assert (like["client"], like["lot"]) == ("Quay Awnings", "T-1")
     again = sample(lot="T-2", tests=like["specification"]["tests"])
     other = bench.post("/jobs", again)
-    assert other["tests"][0]["rows"][0]["limit_words"] == job["tests"][0]["rows"][0]["limit_words"]
+    assert other["tests"][0]["rows"][0]["limit_text"] == job["tests"][0]["rows"][0]["limit_text"]

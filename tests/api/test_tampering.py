@@ -81,19 +81,22 @@ CHANGES: dict[str, tuple[str, str]] = {
     "samples taken away": ("DELETE FROM recording WHERE run_id = 1", "the data of run 1 is gone"),
     "a run taken away": ("DELETE FROM run WHERE id = 3", "run 3 is missing"),
     "a run added": (
-        "INSERT INTO run (specimen_id, state, line, line_says, settings, checks, source_said,"
-        " started_at, stop_wanted, by_id, samples) VALUES"
+        "INSERT INTO run (specimen_id, state, line, line_message, settings, checks, source_notes,"
+        " started_at, stop_requested, by_id, samples) VALUES"
         " (12, 'settled', 'up', '', '{}', '[]', '[]', NOW(), 0, 1, 0)",
         "was added outside the application",
     ),
     "the code of a void": ("UPDATE void SET code = 'tear-off-line'", "void 1 was changed"),
     "a void deleted": ("DELETE FROM void", "void 1 is missing"),
     "a void taken back": ("UPDATE void SET open_for = NULL", "void 1 was changed"),
-    "a stay moved back": (
-        "UPDATE stay SET hung_at = hung_at - INTERVAL 2 DAY WHERE id = 1",
-        "stay 1 was changed",
+    "a period moved back": (
+        "UPDATE conditioning_period SET placed_at = placed_at - INTERVAL 2 DAY WHERE id = 1",
+        "conditioning period 1 was changed",
     ),
-    "a stay deleted": ("DELETE FROM stay WHERE id = 2", "stay 2 is missing"),
+    "a period deleted": (
+        "DELETE FROM conditioning_period WHERE id = 2",
+        "conditioning period 2 is missing",
+    ),
     "a log flattened": (
         "UPDATE enclosure_reading SET temperature_c = 20, humidity_percent = 65",
         "the log of enclosure 1 from",
@@ -136,7 +139,7 @@ CHANGES: dict[str, tuple[str, str]] = {
     "a report's PDF": ("UPDATE report SET pdf = 'x'", "the pdf of report 1 was changed"),
     "a report deleted": ("DELETE FROM report", "report 1 is missing"),
     "an entry's words": (
-        "UPDATE audit_entry SET words = 'nothing happened' WHERE id = 7",
+        "UPDATE audit_entry SET text = 'nothing happened' WHERE id = 7",
         "audit entry 7 was changed",
     ),
     "an entry's moment": (
@@ -186,7 +189,7 @@ def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: st
         *("laboratory", "person", "job", "test", "specimen", "void", "enclosure"),
         *(
             "enclosure_reading",
-            "stay",
+            "conditioning_period",
             "instrument",
             "run",
             "recording",
@@ -199,11 +202,11 @@ def test_every_kind_of_change_by_hand_is_found(by_hand: Connection, database: st
     for table in tables:
         by_hand.execute(text(f"CREATE TABLE kept_{table} AS SELECT * FROM {table}"))
     missed = []
-    for kind, (statement, words) in CHANGES.items():
+    for kind, (statement, wording) in CHANGES.items():
         by_hand.execute(text(statement))
         by_hand.commit()
         sentences = verify().sentences
-        if not any(words in sentence for sentence in sentences):
+        if not any(wording in sentence for sentence in sentences):
             missed.append(f"{kind}: {sentences}")
         changed = set(re.findall(r"(?:UPDATE|FROM|INTO|JOIN) (\w+)", statement))
         assert changed

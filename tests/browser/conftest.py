@@ -70,7 +70,9 @@ class Site:
 
     def a_day_passes(self) -> None:
         """Everything that hangs was hung a day and an hour earlier than the record says."""
-        behind_its_back(self.database, "UPDATE stay SET hung_at = hung_at - INTERVAL 25 HOUR")
+        behind_its_back(
+            self.database, "UPDATE conditioning_period SET placed_at = placed_at - INTERVAL 25 HOUR"
+        )
 
     def _note_request(self, url: str) -> None:
         if not url.startswith((self.address, "data:", "blob:")):

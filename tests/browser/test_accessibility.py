@@ -38,7 +38,7 @@ def troubles(page: Page) -> list[tuple[str, str]]:
     answer: dict[str, Any] = page.evaluate(
         "rules => axe.run(document, {runOnly: {type: 'tag', values: rules}})", RULES
     )
-    return [(trouble["id"], trouble["nodes"][0]["html"][:160]) for trouble in answer["violations"]]
+    return [(problem["id"], problem["nodes"][0]["html"][:160]) for problem in answer["violations"]]
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
@@ -55,7 +55,7 @@ def test_axe_has_nothing_to_say_of_any_screen(site: Site, theme: str) -> None:
         expect(page.get_by_role("heading", level=1).first).to_be_visible()
         if wrong := troubles(page):
             wrong_on[path] = wrong
-    assert {trouble for troubles_here in wrong_on.values() for trouble in troubles_here} == set()
+    assert {problem for troubles_here in wrong_on.values() for problem in troubles_here} == set()
 
 
 def test_a_job_is_reached_and_left_by_keys_alone(site: Site) -> None:

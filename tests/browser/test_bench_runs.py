@@ -18,7 +18,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.upkeep.founding import NewStation, add_enclosure, add_station
 from endurant.work.use_cases.people.sign_in import sign_in
-from endurant.work.use_cases.preparation import hanging, measuring
+from endurant.work.use_cases.preparation import measuring, placement
 from endurant.work.use_cases.receiving import receiving
 from tests.browser.conftest import Site
 from tests.browser.walk import choose
@@ -78,7 +78,9 @@ def arrived(
         if room is not None:
             ids = [specimen.id for specimen in job.tests[0].specimens]
             enclosure = add_enclosure("Room", room)
-            hanging.hang(actor, enclosure, hanging.HangRequest(specimen_ids=ids))
+            placement.place_specimens(
+                actor, enclosure, placement.PlacementRequest(specimen_ids=ids)
+            )
     if sizes is not None:
         measure(actor, job.id, sizes)
     return job.id
@@ -153,9 +155,9 @@ def press(page: Page, title: str) -> None:
     expect(step_of(page, title)).to_have_count(0, timeout=AT_MOST)
 
 
-def beside(page: Page, title: str, words: str) -> None:
+def beside(page: Page, title: str, wording: str) -> None:
     """What may be done beside this step, once it can be pressed."""
-    button = step_of(page, title).get_by_role("button", name=words)
+    button = step_of(page, title).get_by_role("button", name=wording)
     expect(button).to_be_enabled()
     button.click()
 

@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 
 from endurant.work.upkeep.founding import add_enclosure
 from endurant.work.use_cases.people.sign_in import sign_in
-from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.preparation import placement
 from endurant.work.use_cases.receiving import receiving
 from tests.browser.conftest import Site
 from tests.browser.test_bench_runs import accept, go, in_order
@@ -24,7 +24,9 @@ def received(test: dict[str, Any], room: str | None = None, **form: Any) -> int:
     job = receiving.receive(actor, receiving.SampleRequest(**request))
     if room is not None:
         ids = [specimen.id for specimen in job.tests[0].specimens]
-        hanging.hang(actor, add_enclosure("Room", room), hanging.HangRequest(specimen_ids=ids))
+        placement.place_specimens(
+            actor, add_enclosure("Room", room), placement.PlacementRequest(specimen_ids=ids)
+        )
     return job.id
 
 

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from endurant.work.base.actors import Actor
 from endurant.work.upkeep.founding import NewLogger, add_enclosure
 from endurant.work.use_cases.people.sign_in import sign_in
-from endurant.work.use_cases.preparation import hanging
+from endurant.work.use_cases.preparation import placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.sheets import cutting
 from endurant.work.views import job_page
@@ -61,13 +61,13 @@ def test_from_how_much_to_send_to_a_sheet_with_two_tests(site: Site) -> None:
     expect(page.get_by_text("mm too short")).to_be_visible()
     expect(page.get_by_text("These fit: Tension of plastics")).to_be_visible()
     page.get_by_label("Along the roll").fill("900")
-    for label, words in (
+    for label, wording in (
         ("Client", "Quay Awnings"),
         ("Lot", "A-1"),
         ("Product", "Cloth"),
         ("Material, with mass if known", "woven"),
     ):
-        page.get_by_label(label).fill(words)
+        page.get_by_label(label).fill(wording)
     page.get_by_role("button", name="Receive sample").click()
 
     expect(page.get_by_role("heading", name="Sheet")).to_be_visible()
@@ -155,7 +155,7 @@ def test_specimens_are_measured_with_one_key_a_reading(site: Site) -> None:
     actor, _ = cut_job(STRIPS)
     gauge(site.standin.port, "CAL-7", "caliper")
     ids = [specimen.id for specimen in job_page.job(1).tests[0].specimens]
-    hanging.hang(actor, film, hanging.HangRequest(specimen_ids=ids))
+    placement.place_specimens(actor, film, placement.PlacementRequest(specimen_ids=ids))
     page = site.page("ines")
     page.goto(f"{site.address}/jobs/1")
     page.get_by_role("link", name="width, thickness: 0 of 2 measured").click()

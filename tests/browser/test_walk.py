@@ -74,10 +74,10 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     expect(pdf_link).to_be_visible(timeout=60_000)
     href = pdf_link.get_attribute("href")
     pdf = PdfReader(BytesIO(maren.request.get(f"{site.address}{href}").body()))
-    words = " ".join(" ".join(part.extract_text() for part in pdf.pages).split())
-    assert "Released" in words
-    assert "Maren Reviewer" in words
-    assert "a leg slipped in its jaw" in words
+    wording = " ".join(" ".join(part.extract_text() for part in pdf.pages).split())
+    assert "Released" in wording
+    assert "Maren Reviewer" in wording
+    assert "a leg slipped in its jaw" in wording
 
     page.reload()
     expect(page.get_by_text("Released report")).to_be_visible()

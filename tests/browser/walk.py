@@ -70,9 +70,9 @@ def make_ready_and_start(page: Page, label: str) -> None:
     button = page.locator("form.next button.main")
     while True:
         expect(button).to_be_enabled()
-        title, says = page.locator("form.next").evaluate(STEP_AND_BUTTON)
+        title, wording = page.locator("form.next").evaluate(STEP_AND_BUTTON)
         page.keyboard.press("Enter")
-        if says.startswith(f"Start {label}"):
+        if wording.startswith(f"Start {label}"):
             return
         expect(page.locator(f'form.next[data-step="{title}"]')).to_have_count(0)
 

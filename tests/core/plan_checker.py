@@ -38,8 +38,8 @@ def faults(document: Json, answer: Json) -> list[str]:
         wrong += _of_test(document, tests[name], own)
     wrong += _of_pins(document, steps)
     wrong += _of_people(document, tests, answer)
-    changes, words = _of_stations(document, tests, answer)
-    wrong += words + _of_enclosures(document, tests, answer)
+    changes, wording = _of_stations(document, tests, answer)
+    wrong += wording + _of_enclosures(document, tests, answer)
     return wrong + _of_sums(document, tests, steps, answer, changes)
 
 
@@ -56,14 +56,14 @@ def _of_test(document: Json, test: Json, own: dict[str, Json]) -> list[str]:
         begins = at(row["set_up_start"]) if row["set_up_start"] else start
         hands = step.get("hands_on_minutes", 0)
         wait = None if before is None else start - before
-        most = step.get("most_minutes")
+        upper = step.get("most_minutes")
         kept = {
             "hands-on minutes": at(row["hands_on_end"]) == start + hands,
             "its end": end == start + hands + step.get("unattended_minutes", 0),
             "when it may begin": begins >= not_before,
             "until": end <= at(document["until"]),
             "least wait": wait is None or wait >= step.get("least_minutes", 0),
-            "greatest wait": wait is None or most is None or wait <= most,
+            "greatest wait": wait is None or upper is None or wait <= upper,
             "person": (row["person"] is None) == (hands == 0),
             "enclosure": row["enclosure"] == step.get("enclosure"),
             "station": (row["station"] is None) == (step.get("station") is None),
@@ -123,9 +123,9 @@ def _of_stations(document: Json, tests: dict[str, Json], answer: Json) -> tuple[
             step = next(one for one in tests[row["test"]]["steps"] if one["id"] == row["step"])
             if step["station"] != station["kind"]:
                 wrong.append(f"{where}: another kind")
-            wanted = step.get("set_up")
-            is_change = wanted is not None and wanted != state
-            state = wanted or state
+            requested = step.get("set_up")
+            is_change = requested is not None and requested != state
+            state = requested or state
             changes += is_change
             minutes = station.get("set_up_minutes", 0) if is_change else 0
             begins = at(row["start"]) - minutes

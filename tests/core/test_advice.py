@@ -35,13 +35,13 @@ def test_each_way_is_tried_before_the_first_five() -> None:
     assert (due.direction, due.presets["round"]) == ("width", "preliminary")
     raised = PLAIN | {"surface": "raised"}
     assert ways(raised, TRIED) == [("length", "back", 1), ("width", "back", 1)]
-    assert "length with the back up" in order_of_burning(raised, TRIED, {}).says[0]
+    assert "length with the back up" in order_of_burning(raised, TRIED, {}).text[0]
 
 
 def test_the_quickest_way_burns_five_times_and_a_void_one_is_burned_again() -> None:
     assert ways(PLAIN, TRIED) == [("width", "face", 5)]
     assert (
-        "0 of 5 burned. The quickest way is the width" in order_of_burning(PLAIN, TRIED, {}).says[0]
+        "0 of 5 burned. The quickest way is the width" in order_of_burning(PLAIN, TRIED, {}).text[0]
     )
     late = burned(3, "first", "width", 4.0, transfer_s=50)
     assert ways(PLAIN, [*TRIED, late]) == [("width", "face", 5)]
@@ -61,21 +61,21 @@ def test_the_first_five_decide_or_ask_for_more(seconds: float, due: tuple[str, s
 
 def test_a_guess_is_called_one() -> None:
     two = [burned(n, "first", "width", 3.0) for n in (3, 4)]
-    says = order_of_burning(PLAIN, [*TRIED, *two], {}).says
-    assert says[1] == "If the rest burn like those so far: class 3, row P4 (a guess)"
+    wording = order_of_burning(PLAIN, [*TRIED, *two], {}).text
+    assert wording[1] == "If the rest burn like those so far: class 3, row P4 (a guess)"
 
 
 def test_class_three_ends_it_and_class_one_is_refurbished() -> None:
     ten = [burned(n, "first" if n < 8 else "further", "width", 3.0) for n in range(3, 13)]
-    says = order_of_burning(PLAIN, [*TRIED, *ten], {}).says
-    assert says[:2] == ("Original: class 3, row P4", NOT_FOR_SALE)
+    wording = order_of_burning(PLAIN, [*TRIED, *ten], {}).text
+    assert wording[:2] == ("Original: class 3, row P4", NOT_FOR_SALE)
     assert strips_due(PLAIN, [*TRIED, *ten]) == []
     five = [burned(n, "first", "width", 5.0) for n in range(3, 8)]
     done = [*TRIED, *five]
-    assert order_of_burning(PLAIN, done, {}).says[0].startswith("Preliminary, refurbished")
+    assert order_of_burning(PLAIN, done, {}).text[0].startswith("Preliminary, refurbished")
     again = [entry | {"state": "refurbished"} for entry in done]
     assert strips_due(PLAIN, [*done, *again]) == []
-    assert order_of_burning(PLAIN, [*done, *again], {}).says == (
+    assert order_of_burning(PLAIN, [*done, *again], {}).text == (
         "Original: class 1, row P1",
         "Refurbished: class 1, row P1",
         "The class is decided: no further specimen is needed",
@@ -85,23 +85,23 @@ def test_class_three_ends_it_and_class_one_is_refurbished() -> None:
 def test_a_trial_cut_proposes_the_interval_and_the_charge() -> None:
     parameters = {"cut_interval_s": 40.0, "interval_table": "iso-newer"}
     trial = advise(parameters, [], {"trial_length_mm": 30.0, "trial_mass_g": 0.112})
-    assert trial.says == (
+    assert trial.text == (
         "Trial cut: 30 mm in 40 s. A cut of 15 mm takes 20 s",
         "Flow rate of the trial: 1.68 g/10 min. Charge 4 to 6 g and cut every 20 s",
     )
     assert trial.proposes == {"cut_interval_s": 20.0}
     at_once = {"trial_interval_s": 10.0, "trial_length_mm": 30.0}
     assert advise(parameters, [], at_once).proposes == {"cut_interval_s": 5.0}
-    assert advise(parameters, [], {}).says == ()
+    assert advise(parameters, [], {}).text == ()
 
 
 def test_the_last_charge_speaks_for_the_next() -> None:
     cuts = [{"mass_g": 0.056}, {"mass_g": 0.058}, {"mass_g": 0.9, "bubbles": True}]
     kept = [{"label": "S1", "cuts": cuts}]
     kept_advice = advise({"cut_interval_s": 20.0}, kept, {})
-    assert kept_advice.says == (
+    assert kept_advice.text == (
         "Flow rate of S1: 1.71 g/10 min. Charge 4 to 6 g and cut every 20 s",
     )
     assert kept_advice.proposes == {}
-    slow = advise({"cut_interval_s": 240.0}, [{"label": "S1", "cuts": [{"mass_g": 0.01}]}], {}).says
+    slow = advise({"cut_interval_s": 240.0}, [{"label": "S1", "cuts": [{"mass_g": 0.01}]}], {}).text
     assert "no interval for so low a flow rate" in slow[0]

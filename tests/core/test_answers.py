@@ -14,7 +14,7 @@ WIDTH = Ask("width_mm", "width", "mm", low=1.0, high=100.0)
 COUNT = Ask("count", "count", whole=True)
 SIZES = Ask("sizes_mm", "sizes", "mm", kind="numbers")
 HELD = Ask("held", "result", kind="choice", choices=("held", "failed"), means={"held": False})
-WORDS = Ask("words", "remark", kind="text", required=False)
+NAMES = Ask("wording", "remark", kind="text", required=False)
 
 
 def answered(ask: Ask, value: object) -> Any:
@@ -31,7 +31,7 @@ def answered(ask: Ask, value: object) -> Any:
         (SIZES, "14,9 15 15.1", [14.9, 15.0, 15.1]),
         (HELD, "failed", "failed"),
         (HELD, "held", False),
-        (WORDS, "a bubble", "a bubble"),
+        (NAMES, "a bubble", "a bubble"),
     ],
 )
 def test_a_value_is_read_as_what_it_is(ask: Ask, value: object, read: object) -> None:
@@ -72,9 +72,9 @@ def test_a_bound_that_was_passed_is_named_with_its_unit() -> None:
 
 
 def test_what_need_not_be_answered_is_left_out_and_what_was_not_asked_is_not_kept() -> None:
-    assert answers_of([WORDS, COUNT], {"words": "", "count": 3, "else": 1}) == {"count": 3}
+    assert answers_of([NAMES, COUNT], {"wording": "", "count": 3, "else": 1}) == {"count": 3}
     assert answers_of([], {"count": 3}) == {}
 
 
 def test_a_long_text_is_cut() -> None:
-    assert len(answered(WORDS, "x" * 1000)) == LONGEST_TEXT
+    assert len(answered(NAMES, "x" * 1000)) == LONGEST_TEXT

@@ -44,7 +44,7 @@ def test_where_only_the_spare_has_no_room_of_its_own_it_shares() -> None:
     sharing = [by_key[key] for key in shared.keys]
     for one, other in combinations(sharing, 2):
         assert crossing_overlap(one, other) == 0 or one.piece.spare or other.piece.spare
-    assert 0 < shared.most_mm <= 200
+    assert 0 < shared.max_mm <= 200
     assert broken_rules(sheet, plan.placements) == []
 
 

@@ -125,11 +125,11 @@ def test_what_was_taken_back_has_not_happened() -> None:
     events = [
         Event(1, "lower-gripped", START, "Ines", {"confirmed": ["lower-gripped"]}),
         Event(2, "upper-gripped", START, "Ines", {"confirmed": ["upper-gripped"]}),
-        Event(3, "taken-back", START, "Ines", {}, takes_back=2),
+        Event(3, "taken-back", START, "Ines", {}, undoes=2),
     ]
     state = replay(bar(), events)
     assert (state.done, state.last) == (("lower-gripped",), 3)
-    back = Event(4, "taken-back", START, "Ines", {}, takes_back=1)
+    back = Event(4, "taken-back", START, "Ines", {}, undoes=1)
     again = Event(5, "upper-gripped", START, "Ines", events[1].facts)
     with pytest.raises(OutOfOrder):
         replay(bar(), [*events, back, again])
@@ -141,18 +141,18 @@ def test_nothing_that_a_device_says_comes_before_its_recording() -> None:
 
 
 @pytest.mark.parametrize(
-    ("seconds", "says"),
+    ("seconds", "wording"),
     [(58.5, ""), (61.9, ""), (57, "water: 57 s"), (64, "Time under water: 64 s. Required: 60 s")],
 )
-def test_a_clock_that_was_not_kept_is_said(seconds: float, says: str) -> None:
+def test_a_clock_that_was_not_kept_is_said(seconds: float, wording: str) -> None:
     method = find_method("iso-535")
     state = begin(procedure_of(method), method, {"time_s": 60.0}, "T1")
     for act in state.actions:
         after = {"poured-off": 45.0, "blotted": seconds, "weighed-after": seconds + 5}
         values = {ask.name: 1.0 for ask in act.asks}
         state = done(state, act.code, after.get(act.code, 0.0), **values)
-    assert says in " ".join(state.remarks)
-    assert bool(state.remarks) is bool(says)
+    assert wording in " ".join(state.remarks)
+    assert bool(state.remarks) is bool(wording)
 
 
 def test_a_cold_bar_comes_from_its_chamber_and_a_warm_one_does_not() -> None:

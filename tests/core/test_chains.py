@@ -7,15 +7,15 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from endurant.core.conditioning.chains import (
+    ChainState,
+    PeriodFacts,
     Stage,
-    Standing,
-    StayFacts,
     minutes_in_words,
     stage_in_words,
     stages_of,
     stand,
 )
-from endurant.core.conditioning.stays import Served, served_by_clock
+from endurant.core.conditioning.periods import Elapsed, elapsed_by_clock
 from endurant.core.methods import find_method
 
 NOON = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
@@ -27,105 +27,105 @@ def at(minutes: float) -> datetime:
     return NOON + timedelta(minutes=minutes)
 
 
-def stay(atmosphere: str, start: float, end: float | None) -> StayFacts:
-    return StayFacts(atmosphere, atmosphere.title(), at(start), None if end is None else at(end))
+def period(atmosphere: str, start: float, end: float | None) -> PeriodFacts:
+    return PeriodFacts(atmosphere, atmosphere.title(), at(start), None if end is None else at(end))
 
 
-def by_clock(facts: StayFacts, stage: Stage, until: datetime) -> Served:
-    return served_by_clock(facts.hung_at, until, stage.least_minutes)
+def by_clock(facts: PeriodFacts, stage: Stage, until: datetime) -> Elapsed:
+    return elapsed_by_clock(facts.placed_at, until, stage.least_minutes)
 
 
-def standing(stages: tuple[Stage, ...], stays: list[StayFacts], now: float) -> Standing:
-    return stand(stages, stays, at(now), by_clock)
+def chain(stages: tuple[Stage, ...], periods: list[PeriodFacts], now: float) -> ChainState:
+    return stand(stages, periods, at(now), by_clock)
 
 
 def test_without_a_chain_a_specimen_is_ready() -> None:
-    assert standing((), [], 0).ready
+    assert chain((), [], 0).ready
 
 
 def test_one_stage_is_served_by_time_and_stays_so_when_taken_out() -> None:
-    assert standing(ROOM, [], 0).progress == "to-hang"
-    assert standing(ROOM, [stay("textile-20-65", 0, None)], 1439).progress == "hanging"
-    assert standing(ROOM, [stay("textile-20-65", 0, None)], 1440).ready
-    assert standing(ROOM, [stay("textile-20-65", 0, 1440)], 9000).ready
-    assert standing(ROOM, [stay("textile-20-65", 0, 600)], 9000).progress == "to-hang"
+    assert chain(ROOM, [], 0).progress == "to-place"
+    assert chain(ROOM, [period("textile-20-65", 0, None)], 1439).progress == "in-progress"
+    assert chain(ROOM, [period("textile-20-65", 0, None)], 1440).ready
+    assert chain(ROOM, [period("textile-20-65", 0, 1440)], 9000).ready
+    assert chain(ROOM, [period("textile-20-65", 0, 600)], 9000).progress == "to-place"
 
 
 def test_a_second_stay_in_the_same_stage_counts_alone() -> None:
-    twice = [stay("textile-20-65", 0, 1000), stay("textile-20-65", 1100, None)]
-    stood = standing(ROOM, twice, 2000)
-    assert stood.progress == "hanging"
-    assert stood.served is not None
-    assert stood.served.minutes == pytest.approx(900)
-    assert len(stood.stays) == 1
+    twice = [period("textile-20-65", 0, 1000), period("textile-20-65", 1100, None)]
+    stood = chain(ROOM, twice, 2000)
+    assert stood.progress == "in-progress"
+    assert stood.elapsed is not None
+    assert stood.elapsed.minutes == pytest.approx(900)
+    assert len(stood.periods) == 1
 
 
 def test_a_chain_goes_from_oven_to_desiccator_to_flame() -> None:
-    oven = stay("oven-105", 0, None)
-    assert standing(FIRE, [oven], 20).progress == "hanging"
-    assert standing(FIRE, [oven], 31).progress == "served"
-    out = stay("oven-105", 0, 31)
-    waiting = standing(FIRE, [out], 31.5)
+    oven = period("oven-105", 0, None)
+    assert chain(FIRE, [oven], 20).progress == "in-progress"
+    assert chain(FIRE, [oven], 31).progress == "conditioned"
+    out = period("oven-105", 0, 31)
+    waiting = chain(FIRE, [out], 31.5)
     assert waiting.progress == "waiting"
     assert waiting.stage == FIRE[1]
     assert waiting.latest_at == at(32)
-    cooling = [out, stay("desiccator", 31.5, None)]
-    assert standing(FIRE, cooling, 40).progress == "hanging"
-    done = standing(FIRE, [out, stay("desiccator", 31.5, 50)], 50.5)
+    cooling = [out, period("desiccator", 31.5, None)]
+    assert chain(FIRE, cooling, 40).progress == "in-progress"
+    done = chain(FIRE, [out, period("desiccator", 31.5, 50)], 50.5)
     assert done.ready
     assert done.broken == ()
     assert done.latest_at == at(50.75)
 
 
 @pytest.mark.parametrize(
-    ("stays", "now", "code", "words"),
+    ("periods", "now", "code", "wording"),
     [
         (
-            [stay("oven-105", 0, 20), stay("desiccator", 20, None)],
+            [period("oven-105", 0, 20), period("desiccator", 20, None)],
             60,
             "time-not-served",
             "20 min of 30 min",
         ),
         (
-            [stay("oven-105", 0, 31), stay("desiccator", 40, None)],
+            [period("oven-105", 0, 31), period("desiccator", 40, None)],
             60,
             "window-overrun",
             "9 min after it left Oven-105. The maximum is 60 s",
         ),
         (
-            [stay("oven-105", 0, 31), stay("desiccator", 31.5, 50)],
+            [period("oven-105", 0, 31), period("desiccator", 31.5, 50)],
             52,
             "window-overrun",
             "tested 2 min after it left Desiccator. The maximum is 45 s",
         ),
-        ([stay("desiccator", 0, None)], 60, "stage-left-out", "not in the drying oven"),
+        ([period("desiccator", 0, None)], 60, "stage-left-out", "not in the drying oven"),
     ],
 )
 def test_what_was_not_kept_is_named(
-    stays: list[StayFacts], now: float, code: str, words: str
+    periods: list[PeriodFacts], now: float, code: str, wording: str
 ) -> None:
-    stood = {each.code: each.says for each in standing(FIRE, stays, now).broken}
-    assert words in stood[code]
+    stood = {each.code: each.text for each in chain(FIRE, periods, now).broken}
+    assert wording in stood[code]
 
 
 def test_drying_again_begins_the_chain_anew() -> None:
     late = [
-        stay("oven-105", 0, 10),
-        stay("desiccator", 50, 70),
-        stay("oven-105", 100, 131),
-        stay("desiccator", 131.5, None),
+        period("oven-105", 0, 10),
+        period("desiccator", 50, 70),
+        period("oven-105", 100, 131),
+        period("desiccator", 131.5, None),
     ]
-    stood = standing(FIRE, late, 150)
+    stood = chain(FIRE, late, 150)
     assert stood.ready
     assert stood.broken == ()
 
 
 def test_a_room_kept_more_tightly_serves_and_another_does_not_count() -> None:
     plastics = (Stage("plastics-23-50", 2400),)
-    assert standing(plastics, [stay("film-23-50", 0, None)], 2400).ready
+    assert chain(plastics, [period("film-23-50", 0, None)], 2400).ready
     film = (Stage("film-23-50", 2400),)
-    assert standing(film, [stay("plastics-23-50", 0, None)], 2400).progress == "to-hang"
-    assert standing(ROOM, [stay("pre-conditioning", 0, None)], 9000).progress == "to-hang"
+    assert chain(film, [period("plastics-23-50", 0, None)], 2400).progress == "to-place"
+    assert chain(ROOM, [period("pre-conditioning", 0, None)], 9000).progress == "to-place"
 
 
 def test_the_chain_of_a_method_takes_its_wait_from_a_parameter() -> None:

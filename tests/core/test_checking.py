@@ -33,9 +33,9 @@ def test_a_reading_is_judged_with_those_before_it(
 
 
 def test_the_words_say_by_how_much_and_what_is_allowed() -> None:
-    says = judge([], 430.5, FOIL).says
-    assert says == "18.5 kPa above the target of 412 kPa; 14 kPa at most"
-    assert judge([], 412, FOIL).says == "on the target of 412 kPa"
+    wording = judge([], 430.5, FOIL).text
+    assert wording == "18.5 kPa above the target of 412 kPa; 14 kPa at most"
+    assert judge([], 412, FOIL).text == "on the target of 412 kPa"
 
 
 @pytest.mark.parametrize(

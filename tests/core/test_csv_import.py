@@ -43,7 +43,7 @@ def test_a_table_of_small_readings() -> None:
 
 
 @pytest.mark.parametrize(
-    ("data", "method", "mapped", "by", "words"),
+    ("data", "method", "mapped", "by", "wording"),
     [
         (STRIP, "iso-13934-1", {}, None, "csv.no-header"),
         (STRIP, "iso-13934-1", {"Last": "furz"}, None, "csv.column-unknown"),
@@ -69,9 +69,9 @@ def test_a_table_of_small_readings() -> None:
     ],
 )
 def test_bad_files_are_refused_with_the_file(
-    data: bytes, method: str, mapped: dict[str, str], by: str | None, words: str
+    data: bytes, method: str, mapped: dict[str, str], by: str | None, wording: str
 ) -> None:
     with pytest.raises(Invalid) as refusal:
         import_csv([("bad.csv", data)], method, mapped, by)
     assert refusal.value.sentence.startswith("bad.csv: ")
-    assert refusal.value.code == words
+    assert refusal.value.code == wording

@@ -34,7 +34,7 @@ def test_centimetres_become_millimetres() -> None:
 
 
 @pytest.mark.parametrize(
-    ("data", "words"),
+    ("data", "wording"),
     [
         (b"", "csv.empty"),
         (b"0,1\n1,2\n", "csv.no-header"),
@@ -54,10 +54,10 @@ def test_centimetres_become_millimetres() -> None:
         (b"PK\x03\x04\x00\x00\x00", "csv.not-text"),
     ],
 )
-def test_bad_files_are_refused_with_the_place(data: bytes, words: str) -> None:
+def test_bad_files_are_refused_with_the_place(data: bytes, wording: str) -> None:
     with pytest.raises(Invalid) as refusal:
         read_trace_csv(data)
-    assert refusal.value.code == words
+    assert refusal.value.code == wording
 
 
 def test_two_million_rows_are_too_many() -> None:

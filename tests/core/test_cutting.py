@@ -45,7 +45,7 @@ SHEET = Sheet(1000, 1000, avoided=(box(600, 600, 700, 700),))
 
 
 @pytest.mark.parametrize(
-    ("placements", "code", "words"),
+    ("placements", "code", "wording"),
     [
         ([Placement(piece(1), 170, 300)], "selvedge", "145 mm from the left selvedge; 150 mm"),
         ([Placement(piece(1), 840, 300)], "selvedge", "135 mm from the right selvedge"),
@@ -71,10 +71,10 @@ SHEET = Sheet(1000, 1000, avoided=(box(600, 600, 700, 700),))
     ],
 )
 def test_each_rule_is_named_where_it_breaks(
-    placements: list[Placement], code: str, words: str
+    placements: list[Placement], code: str, wording: str
 ) -> None:
     by_code = {rule.code: rule for rule in broken_rules(SHEET, placements)}
-    assert words in by_code[code].sentence  # type: ignore[index]
+    assert wording in by_code[code].sentence  # type: ignore[index]
     left, near, right, far = by_code[code].where  # type: ignore[index]
     assert left <= right
     assert near <= far
@@ -115,17 +115,17 @@ def test_everything_is_placed_on_a_roomy_sheet() -> None:
 
 
 @pytest.mark.parametrize(
-    ("sheet", "words"),
+    ("sheet", "wording"),
     [
         (Sheet(1480, 320), "mm too short. It is 320 mm long"),
         (Sheet(480, 3000), "mm too narrow. It is 480 mm wide, 600 mm are needed"),
         (Sheet(1480, 900, avoided=(box(0, 0, 1480, 900, "stain"),)), "cannot be placed"),
     ],
 )
-def test_a_sample_too_small_says_how_much_is_missing(sheet: Sheet, words: str) -> None:
+def test_a_sample_too_small_says_how_much_is_missing(sheet: Sheet, wording: str) -> None:
     relaxation = place(sheet, trousers()).relaxation
     assert relaxation is not None
-    assert words in relaxation.words
+    assert wording in relaxation.text
 
 
 def test_the_length_asked_for_is_enough() -> None:

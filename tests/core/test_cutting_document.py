@@ -191,7 +191,7 @@ def test_every_method_that_is_cut_can_be_asked_for_by_its_name() -> None:
 
 
 @pytest.mark.parametrize(
-    ("changes", "field", "words"),
+    ("changes", "field", "wording"),
     [
         ({"width_mm": 0}, "width_mm", "field.too-low"),
         ({"length_mm": 0}, "length_mm", "field.too-low"),
@@ -239,8 +239,8 @@ def test_every_method_that_is_cut_can_be_asked_for_by_its_name() -> None:
         ({"colour": "red"}, "colour", "field.unknown"),
     ],
 )
-def test_what_makes_no_sense_is_refused(changes: dict[str, Any], field: str, words: str) -> None:
-    with pytest.raises(Invalid, match=words) as refused:
+def test_what_makes_no_sense_is_refused(changes: dict[str, Any], field: str, wording: str) -> None:
+    with pytest.raises(Invalid, match=wording) as refused:
         cut_document(document(**changes))
     assert refused.value.field == field
 

@@ -23,7 +23,7 @@ def document(**changes: Any) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize(
-    ("bad", "words"),
+    ("bad", "wording"),
     [
         ({"method": "iso-0"}, ["iso-0", "iso-13937-2"]),
         ({"method": "iso-13937-2"}, ["specimens"]),
@@ -52,13 +52,13 @@ def document(**changes: Any) -> dict[str, Any]:
     ],
 )
 def test_refusals_name_the_field_the_specimen_and_what_was_expected(
-    bad: dict[str, Any], words: list[str]
+    bad: dict[str, Any], wording: list[str]
 ) -> None:
     with pytest.raises(Invalid) as refusal:
         read_document(bad)
     known = refusal.value
     said = [known.specimen, known.field, known.code, *known.message.params.values()]
-    for word in words:
+    for word in wording:
         assert any(word in str(each) for each in said), (word, said)
 
 

@@ -48,7 +48,7 @@ def test_what_was_found_once_is_computed_or_refused(name: str, path: Path, odd: 
 
 def test_documents_with_one_thing_changed_are_computed_or_refused() -> None:
     faults = [
-        f"{mutant.words()} -> {wrong}"
+        f"{mutant.in_words()} -> {wrong}"
         for mutant in chain(mutants(Random(1610), EACH), reshaped())
         if (wrong := fault(mutant.answer, mutant.document)) is not None
     ]
@@ -56,7 +56,7 @@ def test_documents_with_one_thing_changed_are_computed_or_refused() -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "path", "odd", "words"),
+    ("name", "path", "odd", "wording"),
     [
         ("conditioning--one-excursion", ("log", 1, 2), 140.0, "field.above-max"),
         ("conditioning--one-excursion", ("log", 0, 1), "warm", "field.number-expected"),
@@ -82,12 +82,12 @@ def test_documents_with_one_thing_changed_are_computed_or_refused() -> None:
     ],
 )
 def test_a_refusal_names_the_place_in_the_users_words(
-    name: str, path: Path, odd: Any, words: str
+    name: str, path: Path, odd: Any, wording: str
 ) -> None:
     answer, document = ANSWERERS[name]
     with pytest.raises(Invalid) as refusal:
         answer(changed(document, path, odd))
-    assert refusal.value.code == words
+    assert refusal.value.code == wording
 
 
 def test_an_unknown_field_is_named_before_the_missing_one_it_was_meant_for() -> None:

@@ -54,7 +54,7 @@ def test_gaps_are_counted_and_kept() -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "words"),
+    ("text", "wording"),
     [
         (HEAD + FIRST + "2026-03-02T07:50:00Z,20,65\n", "log-file.earlier-time"),
         (HEAD + FIRST + "2026-03-02T09:00:00+01:00,20,65\n", "log-file.same-time"),
@@ -73,8 +73,8 @@ def test_gaps_are_counted_and_kept() -> None:
         ("a\0b", "csv.not-text"),
     ],
 )
-def test_what_makes_no_sense_is_refused_by_row(text: str, words: str) -> None:
-    with pytest.raises(Invalid, match=words):
+def test_what_makes_no_sense_is_refused_by_row(text: str, wording: str) -> None:
+    with pytest.raises(Invalid, match=wording):
         read(text)
 
 

@@ -29,13 +29,13 @@ SPECIMENS = [(f"S{n}", f"J-0421-1-S{n}") for n in (1, 2, 12)] + [("W3", "J-0421-
 def test_a_name_is_of_one_specimen_or_of_none(name: str, label: str | None) -> None:
     (matched,) = match([name], SPECIMENS)
     assert matched.label == label
-    assert bool(matched.says) is (label is None)
+    assert bool(matched.text) is (label is None)
 
 
 def test_two_names_for_one_specimen_are_both_left_open() -> None:
     first, second, third = match(["S1 morning", "S1 again", "S2"], SPECIMENS)
     assert (first.label, second.label, third.label) == (None, None, "S2")
-    assert first.says == "2 fit S1"
+    assert first.text == "2 fit S1"
 
 
 def test_headers_are_found_whatever_they_are_called() -> None:

@@ -49,8 +49,8 @@ def test_a_difference_stands_on_both_pages() -> None:
     for method_id in all_methods():
         for each in differences_of(method_id):
             back = [other for other in differences_of(each.method) if other.method == method_id]
-            assert [other.says for other in back] == [each.says]
-            assert each.says.count(". ") <= 1, "two sentences at most"
+            assert [other.text for other in back] == [each.text]
+            assert each.text.count(". ") <= 1, "two sentences at most"
 
 
 def test_the_page_begins_with_what_a_technician_looks_for() -> None:
@@ -70,5 +70,5 @@ def test_the_card_leaves_out_what_a_method_does_not_have() -> None:
     card = {line.title: line.value for line in method_page("iso-1133-1-a").summary}
     assert "Speed" not in card
     assert (card["Specimen"], card["Conditioning"]) == ("not cut", "none")
-    asked = {line.title: line.value for line in method_page("iso-527").summary}
-    assert asked["Speed"] == "as requested"
+    requested = {line.title: line.value for line in method_page("iso-527").summary}
+    assert requested["Speed"] == "as requested"

@@ -72,7 +72,7 @@ def test_a_guarded_decision_at_its_edges() -> None:
 
 
 @pytest.mark.parametrize(
-    ("document", "words"),
+    ("document", "wording"),
     [
         ({"kind": "dice"}, "review.kind-missing"),
         ({"kind": "statistics", "values": []}, "field.too-few"),
@@ -104,10 +104,10 @@ def test_a_guarded_decision_at_its_edges() -> None:
         ),
     ],
 )
-def test_judging_documents_that_make_no_sense(document: dict[str, Any], words: str) -> None:
+def test_judging_documents_that_make_no_sense(document: dict[str, Any], wording: str) -> None:
     with pytest.raises(Invalid) as refusal:
         judge_document(document)
-    assert refusal.value.code == words
+    assert refusal.value.code == wording
 
 
 ROOM = {
@@ -123,7 +123,7 @@ def log(*rows: tuple[str, float, float]) -> list[list[Any]]:
     return [[f"2026-03-02T{at}:00Z", temperature, humidity] for at, temperature, humidity in rows]
 
 
-def stay(rows: list[list[Any]], until: str, **more: Any) -> dict[str, Any]:
+def period(rows: list[list[Any]], until: str, **more: Any) -> dict[str, Any]:
     return condition_document(
         {
             "atmosphere": ROOM,
@@ -138,27 +138,27 @@ def stay(rows: list[list[Any]], until: str, **more: Any) -> dict[str, Any]:
 
 def test_schools_part_after_an_excursion() -> None:
     rows = log(("08:00", 20, 65), ("08:30", 25, 65), ("08:32", 20, 65))
-    answer = stay(rows, "09:00", policy="subtract")
+    answer = period(rows, "09:00", policy="subtract")
     assert answer["minutes_outside"] == 2
     assert answer["restart"]["minutes"] == 28
     assert answer["subtract"]["minutes"] == 58
     assert answer["subtract"]["due_at"] == "2026-03-02T09:02:00Z"
     assert answer["excursions"][0]["worst_temperature_c"] == 25
-    longer = stay(log(("08:00", 20, 65), ("08:30", 20, 80), ("08:33", 20, 65)), "09:00")
+    longer = period(log(("08:00", 20, 65), ("08:30", 20, 80), ("08:33", 20, 65)), "09:00")
     assert longer["subtract"]["minutes"] == 27
     assert longer["excursions"][0]["worst_humidity_percent"] == 80
 
 
 def test_an_excursion_that_still_runs_and_an_empty_log() -> None:
-    answer = stay(log(("08:00", 20, 65), ("08:50", 30, 65)), "09:00")
+    answer = period(log(("08:00", 20, 65), ("08:50", 30, 65)), "09:00")
     assert answer["excursions"][0]["to"] is None
     assert (answer["restart"]["minutes"], answer["restart"]["due_at"]) == (0, None)
-    nothing = stay([], "09:00")
+    nothing = period([], "09:00")
     assert (nothing["minutes_unproven"], nothing["ready"]) == (60, False)
 
 
 @pytest.mark.parametrize(
-    ("changes", "words"),
+    ("changes", "wording"),
     [
         ({"log": log(("09:00", 20, 65), ("08:00", 20, 65))}, "conditioning.log-time-not-rising"),
         ({"log": [["2026-03-02T08:00:00", 20.0, 65.0]]}, "conditioning.not-a-time"),
@@ -168,7 +168,7 @@ def test_an_excursion_that_still_runs_and_an_empty_log() -> None:
         ({"atmosphere": "sauna"}, "conditioning.atmosphere-unknown"),
     ],
 )
-def test_conditioning_documents_that_make_no_sense(changes: dict[str, Any], words: str) -> None:
+def test_conditioning_documents_that_make_no_sense(changes: dict[str, Any], wording: str) -> None:
     document = {
         "atmosphere": ROOM,
         "log": [],
@@ -177,4 +177,4 @@ def test_conditioning_documents_that_make_no_sense(changes: dict[str, Any], word
     }
     with pytest.raises(Invalid) as refusal:
         condition_document(document | changes)
-    assert refusal.value.code == words
+    assert refusal.value.code == wording

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from endurant.core.planning.compare import Before, compare, touched
+from endurant.core.planning.compare import Before, affected, compare
 from endurant.core.planning.kept import MIN_STAYED, plan_beside
 from endurant.core.planning.plan import plan_document
 from tests.core.made_up_labs import made_up_lab
@@ -101,21 +101,21 @@ def test_a_step_that_is_run_at_another_kind_now_and_a_person_who_left_hold_nothi
 def test_something_happened_to_a_test_that_changed_and_to_what_stood_where_nobody_is() -> None:
     data = given()
     before = Before(data, plan_document(data))
-    assert touched(before, data) == set()
+    assert affected(before, data) == set()
     first = data["tests"][0]
     waited = [step | {"unattended_minutes": 1} for step in first["steps"]]
-    assert touched(before, data | {"tests": [first | {"steps": waited}]}) == set()
+    assert affected(before, data | {"tests": [first | {"steps": waited}]}) == set()
     done = first | {"steps": first["steps"][1:]}
-    assert touched(before, data | {"tests": [done]}) == {first["id"]}
+    assert affected(before, data | {"tests": [done]}) == {first["id"]}
     hurried = first | {"priority": first.get("priority", 1) + 1}
-    assert touched(before, data | {"tests": [hurried]}) == {first["id"]}
+    assert affected(before, data | {"tests": [hurried]}) == {first["id"]}
     steps: Any = before.answer["steps"]
     for name, kind, gone in (("station", "stations", "away"), ("person", "people", "hours")):
         who = next(row[name] for row in steps if row[name])
         stretch = [[data["now"], data["until"]]] if gone == "away" else []
         rows = [row | {gone: stretch} if row["name"] == who else row for row in data[kind]]
         theirs = {row["test"] for row in steps if row[name] == who}
-        assert touched(before, data | {kind: rows}) == theirs
+        assert affected(before, data | {kind: rows}) == theirs
 
 
 def test_what_had_to_move_is_not_counted_among_what_stayed() -> None:

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from endurant.core.measuring import (
-    WORDS,
+    NAMES,
     check_readings,
     grammage_g_m2,
     look_at,
@@ -28,7 +28,7 @@ def kinds(readings: list[float], usual_mm: float | None = None) -> list[tuple[in
 def test_mean_least_and_spread() -> None:
     looked = look_at([4.0, 4.1, 4.2])
     assert looked.mean_mm == pytest.approx(4.1)
-    assert looked.least_mm == 4.0
+    assert looked.min_mm == 4.0
     assert looked.spread_percent == pytest.approx(100 * 0.2 / 4.1)
     assert looked.remarks == ()
 
@@ -58,7 +58,7 @@ def test_the_odd_one_is_named_and_no_other(
 
 def test_inches_are_recognised_in_words() -> None:
     (remark,) = look_at([4.1, 4.12, 0.16]).remarks
-    assert remark.words == "0.16 looks like inches where the others say 4.11 mm"
+    assert remark.text == "0.16 looks like inches where the others say 4.11 mm"
 
 
 @given(st.lists(st.floats(9.8, 10.2), min_size=1, max_size=12))
@@ -77,14 +77,14 @@ def test_a_section_by_both_schools() -> None:
     paired = section_of([10.0, 9.8], [4.0, 4.1], [])
     assert paired is not None
     assert paired.mean_mm2 == pytest.approx((40 + 9.8 * 4.1) / 2)
-    assert paired.least_mm2 == pytest.approx(40.0)
+    assert paired.min_mm2 == pytest.approx(40.0)
     apart = section_of([10.0, 9.8, 9.9], [4.0, 4.1], [])
     assert apart is not None
     assert apart.mean_mm2 == pytest.approx(9.9 * 4.05)
-    assert apart.least_mm2 == pytest.approx(9.8 * 4.0)
+    assert apart.min_mm2 == pytest.approx(9.8 * 4.0)
     turned = section_of([], [], [6.0, 6.2])
     assert turned is not None
-    assert turned.least_mm2 == pytest.approx(9 * pi)
+    assert turned.min_mm2 == pytest.approx(9 * pi)
     assert section_of([10.0], [], []) is None
 
 
@@ -111,6 +111,6 @@ def test_printed_and_moulded_parts_are_read_at_five_sections() -> None:
 def test_every_size_that_is_asked_for_has_a_name_and_lies_on_its_specimen() -> None:
     for method in all_methods().values():
         for measure in method.guide.measures:
-            assert measure.field in WORDS
+            assert measure.field in NAMES
             assert method.guide.blank is not None
             assert measure.span_mm < method.guide.blank.long_mm

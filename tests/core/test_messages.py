@@ -111,7 +111,7 @@ LINES = ("right.", "audit.", "log.", "plan.", "clock-set.", "window.")
 @pytest.mark.parametrize("code", [code for code in sentences() if not code.startswith(LINES)])
 def test_a_sentence_ends_like_one(code: str) -> None:
     sentence = sentences()[code]
-    assert sentence.endswith((".", "?", "{message}", "{reason}", "{rule}", "{says}", "{advice}")), (
+    assert sentence.endswith((".", "?", "{message}", "{reason}", "{rule}", "{text}", "{advice}")), (
         sentence
     )
     assert max(len(part.split()) for part in sentence.split(". ")) <= 30, sentence

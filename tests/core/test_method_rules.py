@@ -112,7 +112,7 @@ def test_the_break_is_before_the_drop_or_the_last_that_holds() -> None:
 
 
 @pytest.mark.parametrize(
-    ("times", "words"),
+    ("times", "wording"),
     [
         ([0, 60, 120, 121], None),
         ([0, 1, 2, 3], "suggests per second instead of per minute"),
@@ -120,11 +120,11 @@ def test_the_break_is_before_the_drop_or_the_last_that_holds() -> None:
         ([0, 0, 0, 0], "does not advance"),
     ],
 )
-def test_the_rate_between_a_tenth_and_nine_tenths(times: list[float], words: str | None) -> None:
+def test_the_rate_between_a_tenth_and_nine_tenths(times: list[float], wording: str | None) -> None:
     specimen = pull((0, 0), (50, 50), (100, 100), (101, 0), time_s=times)
     result = computed("iso-13934-2", specimen)
     texts = [flag["text"] for flag in first(result)["flags"]]
-    assert (not texts) if words is None else (words in texts[0])
+    assert (not texts) if wording is None else (wording in texts[0])
 
 
 def test_preload_and_capacity_are_questioned() -> None:

@@ -78,7 +78,7 @@ def trace(**changes: Any) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize(
-    ("name", "changes", "words"),
+    ("name", "changes", "wording"),
     [
         (
             "iso-13934-1",
@@ -126,19 +126,19 @@ def trace(**changes: Any) -> dict[str, Any]:
     ],
 )
 def test_bad_readings_are_refused_by_field_and_specimen(
-    name: str, changes: dict[str, Any], words: list[str]
+    name: str, changes: dict[str, Any], wording: list[str]
 ) -> None:
     with pytest.raises(Invalid) as refusal:
         analyse(read_document(broken(name, **changes)))
     known = refusal.value
     said = [known.specimen, known.field, known.code, *known.message.params.values()]
-    for word in words:
+    for word in wording:
         assert any(word in str(each) for each in said), (word, said)
     assert refusal.value.specimen
 
 
 @pytest.mark.parametrize(
-    ("document", "words"),
+    ("document", "wording"),
     [
         ({"method": "iso-0"}, "method.unknown"),
         ({"method": "scuff", "parameters": {"weight_n": 5, "wieght": 4}}, "field.unknown"),
@@ -152,10 +152,10 @@ def test_bad_readings_are_refused_by_field_and_specimen(
         ),
     ],
 )
-def test_bad_documents_are_refused_in_words(document: dict[str, Any], words: str) -> None:
+def test_bad_documents_are_refused_in_words(document: dict[str, Any], wording: str) -> None:
     with pytest.raises(Invalid) as refusal:
         read_document(document)
-    assert refusal.value.code == words
+    assert refusal.value.code == wording
 
 
 def test_no_force_leaves_no_figure_and_says_so() -> None:
@@ -253,8 +253,8 @@ def test_laws_of_shift_and_scale(shift: float, scale: float) -> None:
     scaled["specimens"][0]["trace"]["force_n"] = [scale * f for f in force]
     row, other = figures(bar)[0], figures(scaled)[0]
     for name in ("modulus", "tensile_strength", "stress_at_break"):
-        wanted = scale * row[name]["value"]
-        assert other[name]["value"] == pytest.approx(wanted, rel=1e-6)
+        requested = scale * row[name]["value"]
+        assert other[name]["value"] == pytest.approx(requested, rel=1e-6)
 
 
 @settings(max_examples=20, deadline=None)

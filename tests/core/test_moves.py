@@ -16,8 +16,8 @@ from endurant.core.moves import (
     from_word,
     path_of,
     read_moves,
+    text_of,
     to_word,
-    words_of,
 )
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.moved import Moved, moved
@@ -35,7 +35,7 @@ moves = st.one_of(
 
 @given(st.lists(moves, min_size=1, max_size=20))
 def test_moves_are_the_same_after_they_were_written_or_sent(given_moves: list[Move]) -> None:
-    assert read_moves(words_of(given_moves)) == tuple(given_moves)
+    assert read_moves(text_of(given_moves)) == tuple(given_moves)
     word = to_word(given_moves)
     assert " " not in word
     assert from_word(word) == tuple(given_moves)
@@ -43,12 +43,12 @@ def test_moves_are_the_same_after_they_were_written_or_sent(given_moves: list[Mo
 
 def test_a_technician_may_write_a_comma_and_the_unit_of_the_speed() -> None:
     two_speeds = read_moves("to 0,25 % at 1 mm/min; to break at 50")
-    assert words_of(two_speeds) == "to 0.25 % at 1\nto break at 50"
+    assert text_of(two_speeds) == "to 0.25 % at 1\nto break at 50"
     assert read_moves("hold 2 min")[0].seconds == 120
 
 
 @pytest.mark.parametrize(
-    ("text", "says"),
+    ("text", "wording"),
     [
         ("to 20 mm", "moves.unknown"),
         ("zero\nto 5 mm at 0", "moves.speed"),
@@ -65,10 +65,10 @@ def test_a_technician_may_write_a_comma_and_the_unit_of_the_speed() -> None:
         ("zero\n" * 900, "moves.too-long"),
     ],
 )
-def test_what_is_no_move_is_refused_with_its_line(text: str, says: str) -> None:
+def test_what_is_no_move_is_refused_with_its_line(text: str, wording: str) -> None:
     with pytest.raises(Invalid) as refused:
         read_moves(text)
-    assert refused.value.code == says
+    assert refused.value.code == wording
     assert refused.value.field == "moves"
 
 

@@ -11,8 +11,8 @@ from endurant.core.planning.document import read_plan
 from endurant.core.planning.first import first_plan
 from endurant.core.planning.problem import Problem, problem_of
 from endurant.core.planning.reasons import why_late, why_not, why_there
-from endurant.core.planning.score import end_of, is_whole, lateness_of, least_lateness, score
-from tests.core.test_planning import DAY, hours, hung, lab, request
+from endurant.core.planning.score import end_of, is_whole, lateness_of, min_lateness, score
+from tests.core.test_planning import DAY, hours, lab, placed, request
 
 
 def planned_first(*tests: dict[str, Any], **changes: Any) -> tuple[Problem, Board]:
@@ -67,7 +67,7 @@ def test_a_step_follows_the_one_before_it_and_its_rest() -> None:
     assert reason(board, 0, 1) == (
         "previous",
         "plan.previous-and-rest",
-        {"step": "cut", "until": "08:30", "least": "60 min"},
+        {"step": "cut", "until": "08:30", "min_wait": "60 min"},
     )
     assert reason(board, 0, 2)[1:] == ("plan.previous", {"step": "rest", "until": "09:35"})
 
@@ -75,7 +75,7 @@ def test_a_step_follows_the_one_before_it_and_its_rest() -> None:
 def test_a_room_has_its_places_free_only_later() -> None:
     rooms = [{"name": "textile room", "places": 12}]
     people = [{"name": name, "hours": hours(2, 3, 4)} for name in ("A", "B")]
-    _, board = planned_first(hung("one"), hung("two"), enclosures=rooms, people=people)
+    _, board = planned_first(placed("one"), placed("two"), enclosures=rooms, people=people)
     rule, code, params = reason(board, 1)
     assert (rule, code) == ("enclosure", "plan.enclosure")
     assert (params["enclosure"], params["places"]) == ("textile room", 12)
@@ -92,7 +92,7 @@ def test_what_is_late_even_alone_says_so() -> None:
     (test,) = problem.tests
     assert why_late(board, test).code == "plan.late-alone"
     assert lateness_of(board, test) == end_of(board, test) - (test.due or 0)
-    assert least_lateness(problem, [test]) == score(board).lateness
+    assert min_lateness(problem, [test]) == score(board).lateness
 
 
 def test_what_another_test_makes_late_names_it_with_the_step() -> None:
@@ -139,8 +139,8 @@ def test_a_pin_outside_the_plan_is_the_reason() -> None:
 
 
 def test_a_plan_with_fewer_changes_is_better_than_one_that_ends_sooner() -> None:
-    _, apart = planned_first(hung("one", "jaws 50"), hung("two", "jaws 50"))
-    _, changed = planned_first(hung("one", "jaws 50"), hung("two", "jaws 200"))
+    _, apart = planned_first(placed("one", "jaws 50"), placed("two", "jaws 50"))
+    _, changed = planned_first(placed("one", "jaws 50"), placed("two", "jaws 200"))
     assert (score(apart).changes, score(changed).changes) == (0, 1)
     assert score(apart) < score(changed)
 

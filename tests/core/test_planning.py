@@ -12,7 +12,7 @@ from endurant.core.planning.document import read_plan
 from endurant.core.planning.first import first_plan
 from endurant.core.planning.plan import plan_document
 from endurant.core.planning.problem import problem_of
-from endurant.core.planning.week import first_come, lived, planned_order
+from endurant.core.planning.week import first_come, planned_order, x
 from endurant.core.refusals import Invalid
 from tests.core.made_up_labs import made_up_lab
 from tests.core.plan_checker import faults
@@ -44,7 +44,7 @@ def request(name: str = "one", method: str = "tear", **changes: Any) -> dict[str
     return {"id": name, "method": method, "steps": [pull]} | changes
 
 
-def hung(name: str, set_up: str = "jaws 50", **changes: Any) -> dict[str, Any]:
+def placed(name: str, set_up: str = "jaws 50", **changes: Any) -> dict[str, Any]:
     hang = {"id": "hang", "enclosure": "textile room", "places": 12, "hands_on_minutes": 10}
     pull = {"id": "pull", "station": "frame", "set_up": set_up, "hands_on_minutes": 45}
     steps = [hang | {"unattended_minutes": 1440}, pull | {"most_minutes": 120}]
@@ -71,7 +71,7 @@ def test_no_plan_of_a_made_up_laboratory_breaks_a_rule(seed: int) -> None:
 
 
 def test_the_checker_sees_what_is_wrong() -> None:
-    document = lab(tests=[hung("one")])
+    document = lab(tests=[placed("one")])
     answer = json.loads(json.dumps(planned(document)))
     answer["steps"][1]["start"] = "2026-03-03T12:30:00Z"
     wrong = faults(document, answer)
@@ -81,7 +81,7 @@ def test_the_checker_sees_what_is_wrong() -> None:
 
 
 def test_conditioning_runs_overnight_and_the_pull_waits_for_it() -> None:
-    answer = planned(lab(tests=[hung("one")]))
+    answer = planned(lab(tests=[placed("one")]))
     hang, pull = answer["steps"]
     assert (hang["start"], hang["end"]) == (f"{DAY}T08:00:00Z", "2026-03-03T08:10:00Z")
     assert (pull["start"], pull["person"]) == ("2026-03-03T08:10:00Z", "A")
@@ -93,9 +93,9 @@ def test_conditioning_runs_overnight_and_the_pull_waits_for_it() -> None:
 
 
 def test_set_ups_are_put_together_but_never_before_a_due_date() -> None:
-    wanted = [("a", "jaws 60"), ("b", "jaws 50"), ("c", "jaws 60"), ("d", "jaws 50")]
+    requested = [("a", "jaws 60"), ("b", "jaws 50"), ("c", "jaws 60"), ("d", "jaws 50")]
     pull = {"id": "pull", "station": "frame", "hands_on_minutes": 30}
-    tests = [request(name, steps=[pull | {"set_up": set_up}]) for name, set_up in wanted]
+    tests = [request(name, steps=[pull | {"set_up": set_up}]) for name, set_up in requested]
     answer = planned(lab(tests=tests))
     assert answer["changes"] == 1
     assert answer["ends"] == f"{DAY}T10:15:00Z"
@@ -195,13 +195,13 @@ def test_a_pin_behind_us_leaves_its_test_out_with_the_reason() -> None:
     pin = {"test": "two", "step": "pull", "start": f"{DAY}T07:00:00Z"}
     answer = planned(lab(tests=[request("one"), request("two")], pinned=[pin]))
     (left,) = answer["unplanned"]
-    words = "pull: the step is pinned to 07:00, outside 08:00 to Thu 05 Mar, 08:00"
-    assert left == {"test": "two", "why": words}
+    wording = "pull: the step is pinned to 07:00, outside 08:00 to Thu 05 Mar, 08:00"
+    assert left == {"test": "two", "why": wording}
 
 
 def test_what_lasts_nothing_takes_no_place() -> None:
     look = {"id": "look", "enclosure": "textile room", "places": 15}
-    answer = planned(lab(tests=[hung("one"), request("two", steps=[look])]))
+    answer = planned(lab(tests=[placed("one"), request("two", steps=[look])]))
     assert answer["unplanned"] == []
     assert [row["start"] for row in answer["steps"]][:2] == [f"{DAY}T08:00:00Z"] * 2
 
@@ -217,7 +217,7 @@ def test_nobody_works_across_two_stretches_even_where_they_touch() -> None:
 
 
 def test_an_enclosure_that_is_full_is_waited_for() -> None:
-    answer = planned(lab(tests=[hung("one"), hung("two")]))
+    answer = planned(lab(tests=[placed("one"), placed("two")]))
     starts = sorted(row["start"] for row in answer["steps"] if row["step"] == "hang")
     assert starts == [f"{DAY}T08:00:00Z", "2026-03-03T08:10:00Z"]
     later = next(row for row in answer["steps"] if row["start"] == starts[1])
@@ -238,8 +238,8 @@ def test_a_step_is_held_back_by_the_greatest_wait_of_the_next() -> None:
     ]
     frame = {"name": "frame 1", "kind": "frame", "away": [[f"{DAY}T08:00:00Z", f"{DAY}T12:00:00Z"]]}
     answer = planned(lab(stations=[frame], tests=[request(steps=steps)]))
-    words = "strike has to begin within 10 min of it, and begins at 12:00"
-    assert why(answer, "one", "soak") == words
+    wording = "strike has to begin within 10 min of it, and begins at 12:00"
+    assert why(answer, "one", "soak") == wording
 
 
 NEVER = {
@@ -262,11 +262,11 @@ NEVER = {
 }
 
 
-@pytest.mark.parametrize("words", NEVER)
-def test_what_cannot_be_planned_is_said_and_the_rest_is_planned(words: str) -> None:
+@pytest.mark.parametrize("wording", NEVER)
+def test_what_cannot_be_planned_is_said_and_the_rest_is_planned(wording: str) -> None:
     people = [{"name": "A", "hours": hours(2, 3, 4), "may": ["tear"]}]
-    answer = planned(lab(people=people, tests=[NEVER[words] | {"id": "odd"}, request("good")]))
-    assert answer["unplanned"] == [{"test": "odd", "why": words}]
+    answer = planned(lab(people=people, tests=[NEVER[wording] | {"id": "odd"}, request("good")]))
+    assert answer["unplanned"] == [{"test": "odd", "why": wording}]
     assert [row["test"] for row in answer["steps"]] == ["good"]
 
 
@@ -287,13 +287,13 @@ def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
     )
     assert sorted({row["test"] for row in answer["steps"]}) == ["b", "c"]
     (left,) = answer["unplanned"]
-    words = "the other tests leave no room for it before Thu 05 Mar, 08:00"
-    assert left == {"test": "long", "why": words}
+    wording = "the other tests leave no room for it before Thu 05 Mar, 08:00"
+    assert left == {"test": "long", "why": wording}
 
 
 def test_a_lived_week_goes_better_by_plan_than_as_tests_come() -> None:
-    planned_week, as_they_came = (lived(5, way, tests=80) for way in (planned_order, first_come))
-    assert planned_week == lived(5, planned_order, tests=80)
+    planned_week, as_they_came = (x(5, way, tests=80) for way in (planned_order, first_come))
+    assert planned_week == x(5, planned_order, tests=80)
     assert planned_week.lateness_min < as_they_came.lateness_min
     assert planned_week.done >= as_they_came.done
     assert 0 < planned_week.idle_percent < 100
@@ -355,10 +355,10 @@ BAD: dict[str, tuple[dict[str, Any], str, str]] = {
 
 @pytest.mark.parametrize("kind", BAD)
 def test_a_document_that_makes_no_sense_is_refused_by_its_field(kind: str) -> None:
-    changes, field, words = BAD[kind]
+    changes, field, wording = BAD[kind]
     with pytest.raises(Invalid) as refused:
         plan_document(lab(**changes))
-    assert refused.value.code == words
+    assert refused.value.code == wording
     assert field in f"{refused.value.field} {refused.value.sentence}"
 
 

@@ -24,7 +24,7 @@ def test_bars_at_room_temperature_are_struck_while_the_chamber_settles() -> None
     turns = turns_of(racks, NOW)
     assert [turn.rack.test for turn in turns] == ["room", "cold", "colder"]
     assert [minutes(turn.goes_in) for turn in turns] == [None, SETTLE_MIN, 60 + SETTLE_MIN]
-    assert [minutes(turn.served_at) for turn in turns] == [None, 50, 110]
+    assert [minutes(turn.soaked_at) for turn in turns] == [None, 50, 110]
     assert [minutes(turn.struck_from) for turn in turns] == [0, 50, 110]
 
 
@@ -59,10 +59,10 @@ def test_no_soak_is_cut_short_and_no_hand_does_two_things() -> None:
         turns = turns_of(racks, NOW, rng.choice([None, 2.75, 5.5]), rng.choice([23.0, -20.0]))
         assert sorted(turn.rack.test for turn in turns) == sorted(rack.test for rack in racks)
         for turn in turns:
-            if turn.goes_in is not None and turn.served_at is not None:
+            if turn.goes_in is not None and turn.soaked_at is not None:
                 soak = timedelta(minutes=turn.rack.soak_min)
-                assert turn.served_at - turn.goes_in == soak
-                assert turn.struck_from >= turn.served_at
+                assert turn.soaked_at - turn.goes_in == soak
+                assert turn.struck_from >= turn.soaked_at
         for one, other in itertools.pairwise(turns):
             assert other.struck_from >= one.struck_until
         inside = [turn for turn in turns if turn.goes_in is not None]

@@ -9,7 +9,7 @@ import pytest
 
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.conditioning.excursions import excursions
-from endurant.core.conditioning.stays import StayStretch
+from endurant.core.conditioning.periods import PeriodStretch
 from endurant.core.conditioning.weighing import equilibrium
 
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
@@ -25,8 +25,8 @@ def stretch(
     end: float,
     state: Literal["inside", "outside", "unproven"],
     reading: tuple[float, float | None] | None = None,
-) -> StayStretch:
-    return StayStretch(at(begin), at(end), state, reading)
+) -> PeriodStretch:
+    return PeriodStretch(at(begin), at(end), state, reading)
 
 
 def test_stretches_outside_that_touch_are_one_excursion() -> None:

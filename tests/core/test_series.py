@@ -166,7 +166,7 @@ def test_the_last_drop_is_taken_back_and_one_that_others_stand_on_is_not() -> No
     walk.do(failed="held")
 
     def without(number: int) -> State:
-        gone = Event(len(walk.events) + 1, "taken-back", walk.now, "Ines", {}, takes_back=number)
+        gone = Event(len(walk.events) + 1, "taken-back", walk.now, "Ines", {}, undoes=number)
         return replay(walk.begun, [*walk.events, gone])
 
     last = walk.events[-1].number

@@ -30,17 +30,17 @@ def test_samples_are_ranked_and_held_against_one() -> None:
     ]
     by_name = {each.name: each for each in ranked}
     assert by_name["flat"].difference == pytest.approx(17.02)
-    assert by_name["flat"].says == "17.0 MPa higher than upright (95 %: 11.5 to 22.5)"
-    assert by_name["upright"].says == "baseline"
-    assert by_name["regrind"].says == "no specimen is tested yet"
-    against_flat = {each.name: each.says for each in side_by_side(samples, "flat", "MPa")}
+    assert by_name["flat"].text == "17.0 MPa higher than upright (95 %: 11.5 to 22.5)"
+    assert by_name["upright"].text == "baseline"
+    assert by_name["regrind"].text == "no specimen is tested yet"
+    against_flat = {each.name: each.text for each in side_by_side(samples, "flat", "MPa")}
     assert against_flat["on edge"].startswith("no difference from flat is shown (95 %: -")
 
 
 def test_one_figure_gives_no_interval_and_none_at_all_no_difference() -> None:
     (high, low) = side_by_side([Sample("a", (10.0,)), Sample("b", (9.0, 9.5))], "b", "N")
     assert (high.difference, high.difference_half_width) == (0.75, None)
-    assert "one result gives no interval" in high.says
+    assert "one result gives no interval" in high.text
     assert low.name == "b"
     (only, _) = side_by_side([Sample("a", (10.0, 11.0)), Sample("b", ())], "b", "N")
-    assert (only.difference, only.says) == (None, "b has no result yet")
+    assert (only.difference, only.text) == (None, "b has no result yet")

@@ -54,10 +54,10 @@ def test_peaks_are_those_of_the_definition(heights: list[int]) -> None:
 
 
 @given(st.lists(st.floats(-100, 100), min_size=2, max_size=400), st.integers(10, 60))
-def test_thinning_keeps_the_extremes_and_the_order(force: list[float], most: int) -> None:
+def test_thinning_keeps_the_extremes_and_the_order(force: list[float], upper: int) -> None:
     x = np.arange(len(force), dtype=float)
-    thin_x, thin_y = thin(x, np.array(force), most)
+    thin_x, thin_y = thin(x, np.array(force), upper)
     assert thin_y.max() == max(force)
     assert thin_y.min() == min(force)
     assert (np.diff(thin_x) > 0).all()
-    assert len(thin_x) <= most + 2
+    assert len(thin_x) <= upper + 2

@@ -46,8 +46,8 @@ def test_worked_examples(name: str) -> None:
     if answer.get("refused"):
         with pytest.raises(Invalid) as refusal:
             read_document(answer["document"])
-        for words in answer["message_contains"]:
-            assert words in refusal.value.sentence
+        for wording in answer["message_contains"]:
+            assert wording in refusal.value.sentence
         assert refusal.value.specimen == "W2"
         assert refusal.value.field == "force_n"
         return
@@ -112,7 +112,7 @@ def test_noise_in_a_slack_start_is_no_peak() -> None:
 
 
 @pytest.mark.parametrize(
-    ("speed", "flagged", "words"),
+    ("speed", "flagged", "wording"),
     [
         (100.0, False, ""),
         (110.0, False, ""),
@@ -121,12 +121,12 @@ def test_noise_in_a_slack_start_is_no_peak() -> None:
         (100 / 60, True, "per second"),
     ],
 )
-def test_speed_is_checked_over_the_whole_trace(speed: float, flagged: bool, words: str) -> None:
+def test_speed_is_checked_over_the_whole_trace(speed: float, flagged: bool, wording: str) -> None:
     columns = sample_tear(TearSpecimen(3), 150)
     columns["time_s"] = [x / speed * 60 for x in columns["extension_mm"]]
     specimen = compute([one(columns)])["specimens"][0]["flags"]
     assert [flag["code"] for flag in specimen] == (["rate-out-of-tolerance"] if flagged else [])
-    assert all(words in flag["text"] for flag in specimen)
+    assert all(wording in flag["text"] for flag in specimen)
 
 
 def test_observations_void_and_unknown_ones_are_refused() -> None:

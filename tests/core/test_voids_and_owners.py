@@ -49,10 +49,10 @@ def test_every_method_can_set_a_specimen_aside_and_says_how_else_it_voids(method
 def test_what_a_method_says_of_owners_is_a_parameter_of_it(method: Method) -> None:
     fields = set(method.parameters.model_fields)
     for kind in method.parameters.__mro__:
-        for name in (*vars(kind).get("set_up", ()), *vars(kind).get("house", ())):
+        for name in (*vars(kind).get("set_up", ()), *vars(kind).get("laboratory", ())):
             assert name in fields or not kind.__module__.startswith("endurant"), name
-    assert owner_of(method.parameters, "rounding") == "house"
-    assert owner_of(method.parameters, "specimens_wanted") == "asked"
+    assert owner_of(method.parameters, "rounding") == "laboratory"
+    assert owner_of(method.parameters, "specimens_wanted") == "requested"
 
 
 def test_pendulum_interval_and_dart_are_settled_at_the_bench() -> None:

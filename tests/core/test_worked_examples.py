@@ -22,8 +22,8 @@ def result_of(name: str) -> dict[str, Any]:
 
 @pytest.mark.parametrize("name", [name for name in DOCUMENTS if "--refused" not in name])
 def test_worked_example_gives_its_figures(name: str) -> None:
-    wanted = example(name)
-    assert_gives(result_of(name), wanted["expect"], wanted["rel_tol"])
+    requested = example(name)
+    assert_gives(result_of(name), requested["expect"], requested["rel_tol"])
 
 
 @pytest.mark.parametrize("name", [name for name in DOCUMENTS if "--refused" in name])
@@ -36,13 +36,13 @@ def test_worked_example_is_refused_with_field_and_specimen(name: str) -> None:
 
 @pytest.mark.parametrize("name", names("judging--"))
 def test_judging_document_gives_its_answer(name: str) -> None:
-    wanted = example(name)
-    got = judge_document({"kind": wanted["kind"], **wanted["input"]})
-    assert_same(got, wanted["expect"], wanted["rel_tol"], name)
+    requested = example(name)
+    got = judge_document({"kind": requested["kind"], **requested["input"]})
+    assert_same(got, requested["expect"], requested["rel_tol"], name)
 
 
 @pytest.mark.parametrize("name", names("conditioning--"))
 def test_conditioning_document_gives_its_answer(name: str) -> None:
-    wanted = example(name)
-    got = condition_document({"kind": wanted["kind"], **wanted["input"]})
-    assert_same(got, wanted["expect"], wanted["rel_tol"], name)
+    requested = example(name)
+    got = condition_document({"kind": requested["kind"], **requested["input"]})
+    assert_same(got, requested["expect"], requested["rel_tol"], name)

@@ -10,10 +10,11 @@ from endurant.core.writing import DateStyle, Writing
 
 
 @pytest.mark.parametrize(
-    ("style", "says"), [("named", "07 Nov 2026"), ("dotted", "07.11.2026"), ("iso", "2026-11-07")]
+    ("style", "wording"),
+    [("named", "07 Nov 2026"), ("dotted", "07.11.2026"), ("iso", "2026-11-07")],
 )
-def test_a_day_is_written_as_the_house_does(style: DateStyle, says: str) -> None:
-    assert Writing(date_style=style).day(date(2026, 11, 7)) == says
+def test_a_day_is_written_as_the_house_does(style: DateStyle, wording: str) -> None:
+    assert Writing(date_style=style).day(date(2026, 11, 7)) == wording
 
 
 @pytest.mark.parametrize(
@@ -32,7 +33,7 @@ def test_a_comma_goes_into_figures_and_nowhere_else(text: str, after: str) -> No
 
 
 @pytest.mark.parametrize(
-    ("figure", "unit", "reported", "says"),
+    ("figure", "unit", "reported", "wording"),
     [
         (24.0123, "N", "24.0", "5.40 lbf"),
         (1490.0, "MPa", "1490", "216100 psi"),
@@ -41,7 +42,7 @@ def test_a_comma_goes_into_figures_and_nowhere_else(text: str, after: str) -> No
     ],
 )
 def test_a_result_stands_in_inch_pound_units_too(
-    figure: float | None, unit: str, reported: str | None, says: str
+    figure: float | None, unit: str, reported: str | None, wording: str
 ) -> None:
-    assert Writing(units="both").beside(figure, unit, reported) == says
+    assert Writing(units="both").beside(figure, unit, reported) == wording
     assert Writing().beside(figure, unit, reported) == ""

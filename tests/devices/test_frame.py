@@ -44,13 +44,13 @@ def test_the_frame_reports_what_it_was_told(driver: Frame) -> None:
 
 
 @pytest.mark.parametrize(
-    ("gauge", "speed", "words"),
+    ("gauge", "speed", "wording"),
     [(0.5, 100, "device.refused"), (100, 6000, "device.refused")],
 )
 def test_the_frame_refuses_what_it_cannot_do(
-    driver: Frame, gauge: float, speed: float, words: str
+    driver: Frame, gauge: float, speed: float, wording: str
 ) -> None:
-    with pytest.raises(DeviceRefused, match=words):
+    with pytest.raises(DeviceRefused, match=wording):
         driver.do("prepare", gauge_mm=gauge, speed_mm_min=speed)
 
 
@@ -143,7 +143,7 @@ class Kept:
     def began(self, channels: tuple[str, ...]) -> None:
         self.noted = channels
 
-    def told(self, event: DeviceEvent) -> None:
+    def notified(self, event: DeviceEvent) -> None:
         self.events.append(event.kind)
 
     def arrived(self, batch: Batch) -> None:
@@ -156,7 +156,7 @@ class Kept:
         self.samples += samples.tolist()
         return self.stop_after is not None and len(self.samples) >= self.stop_after
 
-    def line_lost(self, says: str) -> bool:
+    def line_lost(self, wording: str) -> bool:
         self.lost += 1
         return False
 
@@ -221,7 +221,7 @@ class Liar(Flaky):
 
 
 @pytest.mark.parametrize(
-    ("wrong", "stored", "says"),
+    ("wrong", "stored", "wording"),
     [
         ("swaps", 100, "sends time_s, force_n, extension_mm now, and sent time_s, extension_mm"),
         ("breaks", 100, "could not be read (ZeroDivisionError)"),
@@ -232,14 +232,14 @@ class Liar(Flaky):
     ],
 )
 def test_a_lying_device_ends_its_run_with_a_sentence(
-    wrong: str, stored: int | None, says: str, monkeypatch: pytest.MonkeyPatch
+    wrong: str, stored: int | None, wording: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("endurant.devices.link.MAX_SAMPLES", 300 if wrong == "floods" else 10**6)
     monkeypatch.setattr("endurant.devices.link.STOPS_WITHIN_S", -1.0)
     monkeypatch.setattr("endurant.devices.link.STORE_EVERY_S", 0.0)
     frame, kept = Liar(wrong), Kept(stop_after=50 if wrong == "ignores" else None)
     carry(frame, ORDER, kept, pause=lambda _: None)
-    assert says in kept.reason
+    assert wording in kept.reason
     assert stored is None or kept.samples == frame.table[:stored].tolist()
     assert frame.stops == (wrong in ("floods", "ignores"))
 

@@ -33,8 +33,8 @@ def test_a_rule_draws_ticks_voids_limit_and_mean() -> None:
         specimen for specimen in drawn.findall(f"{SVG}line") if specimen.get("stroke") == "#a5322a"
     ]
     assert len(limits) == 1
-    words = [specimen.text for specimen in drawn.findall(f"{SVG}text")]
-    assert "20" in words
+    wording = [specimen.text for specimen in drawn.findall(f"{SVG}text")]
+    assert "20" in wording
 
 
 def test_a_guard_band_is_drawn_beside_its_limit() -> None:
@@ -71,8 +71,8 @@ def test_a_burst_is_drawn_with_its_height() -> None:
     trace = {"time_s": [0, 1, 2], "pressure_kpa": [0.0, 300.0, 10.0], "height_mm": [0, 14.26, 2]}
     mark = burst_mark(BurstTrace.model_validate(trace))
     drawn = draw_curves({"trace": trace}, [asdict(mark)])
-    words = [each.text for each in ElementTree.fromstring(drawn).findall(f"{SVG}text")]
-    assert "14.3 mm high" in words
+    wording = [each.text for each in ElementTree.fromstring(drawn).findall(f"{SVG}text")]
+    assert "14.3 mm high" in wording
 
 
 def test_words_are_escaped() -> None:

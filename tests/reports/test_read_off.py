@@ -46,7 +46,7 @@ def test_a_series_of_looks_is_a_line_of_its_own_and_a_recording_is_none() -> Non
     test = reported("scuff", {"label": "S1", "inspections": looks})
     assert readings_tables(test, Writing()) == []
     (line,) = long_readings(test, Writing())
-    assert line.words == "count 50, acceptable; count 100, not acceptable"
+    assert line.wording == "count 50, acceptable; count 100, not acceptable"
     trace = {"extension_mm": [0.0, 1.0], "force_n": [0.0, 5.0]}
     for recording in ({"trace": trace}, {"traces": [trace]}):
         pulled = reported("scratch", {"label": "T1", **recording})

@@ -6,8 +6,8 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from endurant.core.methods import find_method
-from endurant.store.tables import Enclosure, Job, Run, Specimen, Stay, Test, Void
-from endurant.work.facts.test_settings import asked_parameters
+from endurant.store.tables import ConditioningPeriod, Enclosure, Job, Run, Specimen, Test, Void
+from endurant.work.facts.test_settings import requested_parameters
 
 NOW = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
 
@@ -30,7 +30,7 @@ def a_job(method: str = "iso-13934-1", *, form: str = "pieces", **parameters: An
         id=1,
         job_id=1,
         method=method,
-        parameters=asked_parameters(find_method(method), {"specimens_wanted": 3, **parameters}),
+        parameters=requested_parameters(find_method(method), {"specimens_wanted": 3, **parameters}),
         limits=[],
         state="original",
         label_school="side-and-number",
@@ -50,7 +50,7 @@ def add_specimen(test: Test, label: str, direction: str, *, spare: bool = False)
         label=label,
         direction=direction,
         long_side="warp",
-        place=len(test.specimens) + 1,
+        position=len(test.specimens) + 1,
         spare=spare,
     )
     test.specimens.append(specimen)
@@ -64,27 +64,29 @@ def specimen(job: Job, label: str) -> Specimen:
 
 def void(row: Specimen) -> None:
     """Void a specimen."""
-    row.voids.append(Void(id=row.id, open_for=row.id, code="set-aside", words="nicked", at=NOW))
+    row.voids.append(Void(id=row.id, open_for=row.id, code="set-aside", remark="nicked", at=NOW))
 
 
 def run(row: Specimen, state: str) -> Run:
     """A run of a specimen in one state, without readings."""
-    made = Run(id=row.id, state=state, settings={}, checks=[], source_said=[], started_at=NOW)
+    made = Run(id=row.id, state=state, settings={}, checks=[], source_notes=[], started_at=NOW)
     row.runs.append(made)
     return made
 
 
-def place_in(row: Specimen, hours_ago: float, atmosphere: str = "textile-20-65") -> Stay:
+def place_in(
+    row: Specimen, hours_ago: float, atmosphere: str = "textile-20-65"
+) -> ConditioningPeriod:
     """Place a specimen in a room without a log, so many hours ago."""
     room = Enclosure(id=1, name="Textile room", atmosphere=atmosphere)
-    hung_at = NOW - timedelta(hours=hours_ago)
-    stay = Stay(
+    placed_at = NOW - timedelta(hours=hours_ago)
+    period = ConditioningPeriod(
         id=row.id,
         specimen_id=row.id,
         enclosure_id=1,
         enclosure=room,
-        hung_at=hung_at,
+        placed_at=placed_at,
         open_for=row.id,
     )
-    row.stays.append(stay)
-    return stay
+    row.periods.append(period)
+    return period

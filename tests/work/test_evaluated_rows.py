@@ -9,11 +9,11 @@ import pytest
 from endurant.core.document import ResultDocument
 from endurant.core.methods.results import SpecimenResult, Value
 from endurant.store.tables import Job, Laboratory
-from endurant.work.facts.evaluated_rows import criteria, guards, judged_rows, label_words
+from endurant.work.facts.evaluated_rows import criteria, guards, judged_rows, label_text
 from endurant.work.facts.models import JudgedRow
 from tests.work.rows import a_job, run, specimen, void
 
-HOUSE = Laboratory(
+LABORATORY = Laboratory(
     id=1,
     name="Harbour Lab",
     address="",
@@ -44,7 +44,7 @@ WARP = {"W1": 396.0, "W2": 412.0, "W3": 420.0}
 
 
 def rows_of(job: Job, result: ResultDocument | None) -> dict[tuple[str, str], JudgedRow]:
-    rows = judged_rows(HOUSE, job.tests[0], result)
+    rows = judged_rows(LABORATORY, job.tests[0], result)
     return {(row.property, row.group): row for row in rows}
 
 
@@ -57,7 +57,7 @@ def test_planned_directions_have_rows_from_the_beginning() -> None:
         ("elongation_at_max", "weft"),
     ]
     row = rows["max_force", "warp"]
-    assert (row.verdict, row.limit_words, row.to_go) == ("not judged", "report only", 3)
+    assert (row.verdict, row.limit_text, row.to_go) == ("not judged", "report only", 3)
     assert row.summary is None
 
 
@@ -122,8 +122,8 @@ def test_every_figure_has_its_calculation() -> None:
     job = a_job()
     job.tests[0].limits = [limit(AT_LEAST_400)]
     row = rows_of(job, results_of(job, WARP))["max_force", "warp"]
-    says = [line["says"] for line in row.working]
-    assert says == [
+    wording = [line["says"] for line in row.working]
+    assert wording == [
         "mean of 3 valid specimens",
         "sample standard deviation",
         "coefficient of variation",
@@ -159,7 +159,7 @@ def test_a_guarded_limit_is_moved_by_the_uncertainty_and_says_so() -> None:
 )
 def test_a_mean_at_the_edge_is_decided_by_the_school_of_its_job(school: str, verdict: str) -> None:
     job = a_job()
-    job.house = {"comparison": school}
+    job.lab_settings = {"comparison": school}
     job.tests[0].limits = [limit({"on": "mean", "op": ">=", "limit": "400"})]
     row = rows_of(job, results_of(job, {"W1": 399.6, "W2": 399.8, "W3": 399.7}))[
         "max_force", "warp"
@@ -169,10 +169,10 @@ def test_a_mean_at_the_edge_is_decided_by_the_school_of_its_job(school: str, ver
 
 def test_inch_pound_units_stand_beside_where_the_laboratory_wants_them() -> None:
     job = a_job()
-    job.house = {"written": {"units": "both"}}
+    job.lab_settings = {"written": {"units": "both"}}
     row = rows_of(job, results_of(job, WARP))["max_force", "warp"]
     assert row.beside.endswith(" lbf")
-    job.house = {}
+    job.lab_settings = {}
     assert rows_of(job, results_of(job, {}))["max_force", "weft"].beside == ""
 
 
@@ -188,6 +188,6 @@ def test_a_label_names_the_yarns_that_the_test_works_on() -> None:
     job = a_job("iso-13937-2", form="sheet")
     w1, f1 = specimen(job, "W1"), specimen(job, "F1")
     f1.long_side = "weft"
-    assert "weft" in label_words(w1)
-    assert "warp" in label_words(f1)
-    assert label_words(w1).startswith("tears")
+    assert "weft" in label_text(w1)
+    assert "warp" in label_text(f1)
+    assert label_text(w1).startswith("tears")

@@ -11,16 +11,16 @@ from endurant.core.methods import find_method
 from endurant.core.refusals import Invalid
 from endurant.store.equipment import ReferenceCheck
 from endurant.store.tables import Enclosure, Instrument
-from endurant.work.facts.instrument_status import due_of, standing_of
+from endurant.work.facts.instrument_status import due_of, instrument_status
 from endurant.work.facts.set_points import (
-    asked_in_words,
     atmosphere_id_at,
     atmosphere_in,
     has_own_point,
+    requested_in_words,
 )
 from endurant.work.facts.test_settings import (
-    asked_parameters,
     missing_set_up,
+    requested_parameters,
     set_up_names,
     with_set_up,
 )
@@ -39,7 +39,7 @@ def instrument(**changes: Any) -> Instrument:
     return row
 
 
-def check(verdict: str, days_ago: float = 1, says: str = "it read 21.0 N") -> ReferenceCheck:
+def check(verdict: str, days_ago: float = 1, wording: str = "it read 21.0 N") -> ReferenceCheck:
     return ReferenceCheck(
         serial="LC-1",
         title="20 N mass",
@@ -47,16 +47,16 @@ def check(verdict: str, days_ago: float = 1, says: str = "it read 21.0 N") -> Re
         since=NOW - timedelta(days=60),
         last_at=NOW - timedelta(days=days_ago),
         last_verdict=verdict,
-        last_says=says,
+        last_message=wording,
     )
 
 
 def test_an_instrument_in_order_is_good() -> None:
-    assert standing_of(instrument(), [check("good")], NOW) == ("good", "")
+    assert instrument_status(instrument(), [check("good")], NOW) == ("good", "")
 
 
 @pytest.mark.parametrize(
-    ("changes", "checks", "standing", "says"),
+    ("changes", "checks", "status", "wording"),
     [
         ({"retired_at": NOW}, [], "retired", "retired on 02 Mar 2026"),
         (
@@ -72,16 +72,16 @@ def test_an_instrument_in_order_is_good() -> None:
     ],
 )
 def test_the_worst_decides(
-    changes: dict[str, Any], checks: list[ReferenceCheck], standing: str, says: str
+    changes: dict[str, Any], checks: list[ReferenceCheck], status: str, wording: str
 ) -> None:
-    found, words = standing_of(instrument(**changes), checks, NOW)
-    assert found == standing
-    assert says in words
+    found, wording = instrument_status(instrument(**changes), checks, NOW)
+    assert found == status
+    assert wording in wording
 
 
 def test_a_failed_check_weighs_more_than_a_late_calibration() -> None:
     row = instrument(calibration_due_at=NOW - timedelta(days=90))
-    assert standing_of(row, [check("watch"), check("out")], NOW)[0] == "out"
+    assert instrument_status(row, [check("watch"), check("out")], NOW)[0] == "out"
 
 
 def test_a_check_that_was_never_read_is_due_from_its_beginning() -> None:
@@ -124,20 +124,20 @@ def test_what_was_set_before_holds_for_the_time_before() -> None:
 
 
 def test_a_set_point_that_waits_is_said_with_its_reason() -> None:
-    assert asked_in_words(room()) == ""
+    assert requested_in_words(room()) == ""
     waits = {"point": {"temperature_c": 24.0}, "by": "Ines", "reason": "the new standard"}
-    words = asked_in_words(room(asked_setting=waits))
-    assert words.startswith("24")
-    assert words.endswith("requested by Ines: the new standard")
+    wording = requested_in_words(room(requested_setting=waits))
+    assert wording.startswith("24")
+    assert wording.endswith("requested by Ines: the new standard")
 
 
 def test_set_up_may_be_open_at_the_counter_and_nothing_else() -> None:
     method = find_method("astm-d638")
     assert "gauge_length_mm" in set_up_names(method)
-    plain = asked_parameters(method, {"specimens_wanted": 5})
+    plain = requested_parameters(method, {"specimens_wanted": 5})
     assert plain["specimens_wanted"] == 5
     with pytest.raises(Invalid):
-        asked_parameters(method, {"specimens_wanted": "many"})
+        requested_parameters(method, {"specimens_wanted": "many"})
 
 
 def test_what_is_missing_at_the_bench_is_named_and_set_there() -> None:

@@ -15,9 +15,9 @@ from endurant.work.facts.status import (
     is_to_cut,
     last_run,
     refuse_stale,
+    required_count,
     state_of,
     to_go,
-    wanted_of,
 )
 from tests.work.rows import NOW, a_job, place_in, run, specimen, void
 
@@ -75,7 +75,7 @@ def test_conditioning_goes_by_the_clock_where_no_log_is_kept(hours: float, expec
 def test_how_many_are_wanted_and_to_go() -> None:
     test = a_job().tests[0]
     assert directions_of(test) == ["warp", "weft"]
-    assert wanted_of(test) == 6
+    assert required_count(test) == 6
     assert (to_go(test, "warp", {"W1", "W2", "F1"}), to_go(test, "weft", {"F1"})) == (1, 2)
     assert to_go(test, "warp", {"W1", "W2", "W3", "W4"}) == 0
 
@@ -110,14 +110,14 @@ def test_the_next_step_follows_the_specimens() -> None:
         stage = stage_of_job(job, called, [], NOW)
         return stage, next_step(job, stage, called, [], NOW)
 
-    assert now_due() == ("cut", "hang")
+    assert now_due() == ("cut", "start-conditioning")
     for each in called:
         place_in(each, 1)
     assert now_due() == ("cut", "wait")
-    called[0].stays[0].hung_at = NOW - timedelta(hours=40)
+    called[0].periods[0].placed_at = NOW - timedelta(hours=40)
     assert now_due() == ("conditioned", "test")
     job.cancelled_at = NOW
-    assert now_due() == ("cancelled", "look-at-cancelled")
+    assert now_due() == ("cancelled", "read-cancelled")
     job.released_at = NOW
     assert now_due() == ("released", "read-report")
 
@@ -133,10 +133,10 @@ def test_a_sheet_is_cut_first_and_then_what_was_added() -> None:
         place_in(each, 30)
         run(each, "settled")
     called[0].runs.clear()
-    called[0].stays.clear()
+    called[0].periods.clear()
     called[0].laid_later = True
     stage = stage_of_job(job, called, [], NOW)
-    assert next_step(job, stage, called, [], NOW) == "cut-the-rest"
+    assert next_step(job, stage, called, [], NOW) == "cut-remaining"
 
 
 def test_every_next_step_has_words_and_a_screen() -> None:
@@ -150,7 +150,7 @@ def test_whoever_is_second_is_told_to_look_again() -> None:
 
 
 @pytest.mark.parametrize(
-    ("form", "arrived", "words"),
+    ("form", "arrived", "wording"),
     [
         ("pieces", {"count": 12}, "12 pieces"),
         ("pieces", {"count": 3, "piece_kind": "bars", "size_mm": [80, 10, 4]}, "3 bars of 80 x 10"),
@@ -160,11 +160,11 @@ def test_whoever_is_second_is_told_to_look_again() -> None:
     ],
 )
 def test_what_arrived_is_said_as_it_is_read(
-    form: str, arrived: dict[str, object], words: str
+    form: str, arrived: dict[str, object], wording: str
 ) -> None:
     job = a_job(form=form)
     job.arrived = dict(arrived)
-    assert words in arrived_in_words(job)
+    assert wording in arrived_in_words(job)
 
 
 def test_a_sheet_is_said_by_its_sides() -> None:

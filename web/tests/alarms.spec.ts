@@ -3,7 +3,7 @@ import { keyOf, nextAlarm, runOut, type Tape } from '@/app/alarms'
 
 const tape = (left: number, whose = 'J-0404'): Tape => ({
   whose,
-  says: 'Preheat, S1',
+  text: 'Preheat, S1',
   ends_at: '2026-03-02T08:05:00Z',
   left,
 })

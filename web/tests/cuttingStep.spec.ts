@@ -39,20 +39,20 @@ describe('the next step at the sheet', () => {
   it('is to place the specimens, or those that are left', () => {
     const none = stepOf({ specimens: [unplaced, unplaced] })
     expect(none.nothingPlaced.value).toBe(true)
-    expect(none.next.value?.words).toBe('Place specimens')
+    expect(none.next.value?.text).toBe('Place specimens')
     void none.next.value?.go()
     expect(none.place).toHaveBeenCalled()
     const some = stepOf({ specimens: [placed, unplaced] }).next.value
-    expect(some?.words).toBe('Place specimens again')
+    expect(some?.text).toBe('Place specimens again')
     expect(some?.why).toBe('One specimen is not placed.')
     expect(stepOf({ specimens: [placed, unplaced], shortage: {} }).next.value?.why).toBe('')
   })
 
   it('is to place again what breaks a rule, around what is locked', () => {
-    expect(stepOf({}, [{}]).next.value?.words).toBe('Place specimens again')
+    expect(stepOf({}, [{}]).next.value?.text).toBe('Place specimens again')
     const locked = stepOf({ specimens: [{ ...placed, locked: true }, placed] }, [{}])
     expect(locked.locked.value).toBe(1)
-    expect(locked.next.value?.words).toBe('Place remaining specimens')
+    expect(locked.next.value?.text).toBe('Place remaining specimens')
   })
 
   it('is to confirm the cut of this revision once no rule is broken', async () => {
@@ -61,7 +61,7 @@ describe('the next step at the sheet', () => {
       response: new Response(null, { status: 200 }),
     })
     const { next } = stepOf({})
-    expect(next.value?.words).toBe('Confirm cut')
+    expect(next.value?.text).toBe('Confirm cut')
     await next.value?.go()
     expect(post.mock.calls[0]).toEqual([
       '/api/jobs/{job_id}/sheet/cut',
@@ -73,10 +73,10 @@ describe('the next step at the sheet', () => {
   it('is to condition what is cut, and to cut a replacement before that', () => {
     const cut = { cut_at: '2026-11-20T12:00:00Z', left_to_cut: 0 }
     const { next, push } = stepOf(cut)
-    expect(next.value?.words).toBe('Start conditioning')
+    expect(next.value?.text).toBe('Start conditioning')
     void next.value?.go()
     expect(push).toHaveBeenCalledWith(expect.stringContaining('/conditioning'))
     const short = stepOf({ ...cut, replacements: { 7: { warp: 1 } } })
-    expect(short.next.value?.words).toBe('Cut replacement, warp')
+    expect(short.next.value?.text).toBe('Cut replacement, warp')
   })
 })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { boxOf } from '@/jobs/pack'
-import { changed, COLUMNS, newRow, optionsOf } from '@/people/houseTables'
+import { changed, COLUMNS, newRow, optionsOf } from '@/people/labTables'
 
 const choices = { method: ['iso-180', 'iso-37'], atmosphere: ['film-23-50'] }
 const properties = { 'iso-180': ['impact'], 'iso-37': ['strength', 'strain'] }

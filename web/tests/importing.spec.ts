@@ -6,7 +6,7 @@ import { useBringing } from '@/bench/bringing'
 
 const PREVIEW = {
   upload_id: 12,
-  matched: [{ name: 'W1.csv', label: 'W1', says: '', samples: 60, highest: 24 }],
+  matched: [{ name: 'W1.csv', label: 'W1', text: '', samples: 60, highest: 24 }],
   said: ['W1.csv: read as mm and N'],
 }
 const file = (name: string) => new File(['x'], name)

@@ -59,9 +59,9 @@ describe('the log of a room', () => {
   })
 
   it('marks few whole hours, and names the day at midnight', () => {
-    const words = (hours: number) => ticksOf(START, START + hours * HOUR).map((tick) => tick.words)
-    expect(words(4)).toEqual(['09:00', '10:00', '11:00'])
-    expect(words(24)).toEqual([
+    const text = (hours: number) => ticksOf(START, START + hours * HOUR).map((tick) => tick.text)
+    expect(text(4)).toEqual(['09:00', '10:00', '11:00'])
+    expect(text(24)).toEqual([
       '09:00',
       '12:00',
       '15:00',
@@ -71,6 +71,6 @@ describe('the log of a room', () => {
       '03:00',
       '06:00',
     ])
-    expect(words(24 * 14).length).toBeLessThanOrEqual(9)
+    expect(text(24 * 14).length).toBeLessThanOrEqual(9)
   })
 })

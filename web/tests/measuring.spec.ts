@@ -133,7 +133,7 @@ describe('the measuring of a test', () => {
     await flushPromises()
     expect(used.current.value?.id).toBe(2)
 
-    const odd = { ...size('width', [50, 60]), remarks: [{ code: 'spread', says: 'far apart' }] }
+    const odd = { ...size('width', [50, 60]), remarks: [{ code: 'spread', text: 'far apart' }] }
     shown = view([specimen(1), specimen(2, { sizes: [size('width', [50])] })])
     const other = await measuring(2)
     other.typed.value = '60'

@@ -49,11 +49,11 @@ describe('a box', () => {
 })
 
 describe('what was placed together', () => {
-  const group = (job_id: number, count: number, hung_at = 'at eight') => ({
+  const group = (job_id: number, count: number, placed_at = 'at eight') => ({
     job_id,
     job_number: `J-${job_id}`,
     product: 'Cloth',
-    hung_at,
+    placed_at,
     runs_out_at: 'tomorrow',
     ready: false,
     specimens: Array.from({ length: count }, (_, id) => ({ id })),

@@ -47,8 +47,12 @@ describe('a sample at the counter', () => {
     const used = reception()
     Object.assign(used.sample, written)
     used.want(['iso-13937-2', 'unheard-of', 'grade'])
-    used.wanted.value[0]!.limits['tear_force warp'] = { kind: 'mean >=', first: '20,5', second: '' }
-    used.wanted.value[0]!.parameters = { evaluation: 'all-peaks', gauge_mm: undefined }
+    used.requested.value[0]!.limits['tear_force warp'] = {
+      kind: 'mean >=',
+      first: '20,5',
+      second: '',
+    }
+    used.requested.value[0]!.parameters = { evaluation: 'all-peaks', gauge_mm: undefined }
     const body = used.request()!
     expect(body.tests.map((test) => test.method)).toEqual(['iso-13937-2', 'grade'])
     expect(body.tests[0]).toEqual({
@@ -89,7 +93,7 @@ describe('a sample at the counter', () => {
     } as unknown as Schemas['ProductView']
     await nextTick()
     expect(used.sample).toMatchObject({ product: 'Awning 300', material: 'acrylic, 300 g/m²' })
-    expect(used.wanted.value).toHaveLength(1)
+    expect(used.requested.value).toHaveLength(1)
     used.sample.lot = 'B-2'
     expect(used.request()).toMatchObject({
       comparison: 'unrounded',

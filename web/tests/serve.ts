@@ -32,9 +32,12 @@ export function serve(given: Record<string, Answer>): Sent[] {
 }
 
 /** What stands in for `fetch` in every test. */
-export async function answering(asked: Request | string, options?: RequestInit): Promise<Response> {
-  const request = typeof asked === 'string' ? null : asked
-  const url = new URL(request?.url ?? (asked as string), 'http://localhost')
+export async function answering(
+  requested: Request | string,
+  options?: RequestInit,
+): Promise<Response> {
+  const request = typeof requested === 'string' ? null : requested
+  const url = new URL(request?.url ?? (requested as string), 'http://localhost')
   const method = request?.method ?? options?.method ?? 'GET'
   const to = `${method} ${url.pathname}`
   const text = request ? await request.text() : ''
@@ -65,16 +68,16 @@ export async function settled(): Promise<void> {
 }
 
 /** A button anywhere on the page, by the beginning of its words. */
-export function button(words: string): HTMLButtonElement {
+export function button(text: string): HTMLButtonElement {
   const found = [...document.querySelectorAll<HTMLButtonElement>('button, [role="button"]')].find(
-    (each) => each.textContent?.replace(/\s+/g, ' ').trim().startsWith(words),
+    (each) => each.textContent?.replace(/\s+/g, ' ').trim().startsWith(text),
   )
-  if (!found) throw new Error(`There is no button ${words}.`)
+  if (!found) throw new Error(`There is no button ${text}.`)
   return found
 }
 
-export async function press(words: string): Promise<void> {
-  button(words).click()
+export async function press(text: string): Promise<void> {
+  button(text).click()
   await settled()
 }
 

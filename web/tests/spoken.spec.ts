@@ -1,7 +1,7 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import VerdictWord from '@/ui/VerdictWord.vue'
-import { stepWords, verdictWords } from '@/ui/words'
+import { stepWords, verdictWords } from '@/ui/phrases'
 
 describe('a verdict of the documents', () => {
   it.each([
@@ -9,8 +9,8 @@ describe('a verdict of the documents', () => {
     ['does not meet', 'fail'],
     ['cannot say', 'inconclusive'],
     ['not judged', 'not evaluated'],
-  ])('%s is said as %s', (verdict, words) => {
-    expect(verdictWords(verdict)).toBe(words)
+  ])('%s is said as %s', (verdict, text) => {
+    expect(verdictWords(verdict)).toBe(text)
   })
 
   it('that is not known is said as it stands', () => {

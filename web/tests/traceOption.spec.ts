@@ -2,11 +2,11 @@ import { describe, expect, it } from 'vitest'
 import { axisName, peaksOf, traceOption, type Trace } from '@/ui/traceOption'
 
 const style = (name: string) => name
-const mark = (kind: string, points: [number, number][], names: string[] = [], says = '') => ({
+const mark = (kind: string, points: [number, number][], names: string[] = [], text = '') => ({
   kind,
   points,
   names,
-  says,
+  text,
 })
 const trace: Trace = { extension: [0, 1, 2], force: [0, 10, 4] }
 const series = (changes: Partial<Trace>) => traceOption({ ...trace, ...changes }, style).series

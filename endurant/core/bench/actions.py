@@ -46,9 +46,9 @@ class Departed:
         return self.departure.code
 
     @property
-    def says(self) -> str:
+    def text(self) -> str:
         """The sentence for the report."""
-        return self.departure.says
+        return self.departure.text
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class Clock:
     timer: Timer
     since: datetime
 
-    def served_s(self, at: datetime) -> float:
+    def elapsed_s(self, at: datetime) -> float:
         """Seconds since it was started."""
         return (at - self.since).total_seconds()
 

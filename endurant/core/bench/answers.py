@@ -70,9 +70,9 @@ def _refuse_out_of_bounds(ask: Ask, read: float) -> None:
 
 def _numbers(ask: Ask, value: object) -> list[float]:
     """Several numbers parted by spaces."""
-    words = str(value).replace(",", ".").split()
+    text = str(value).replace(",", ".").split()
     try:
-        numbers = [float(word) for word in words]
+        numbers = [float(word) for word in text]
     except ValueError:
         numbers = []
     if not numbers or len(numbers) > MAX_NUMBERS or not all(map(isfinite, numbers)):

@@ -24,7 +24,7 @@ from endurant.core.rounding import in_numbers
 CLOCK = "transfer"
 
 
-class BurnPicture:
+class BurnProcedure:
     """One specimen in the cabinet. The fan is off while it burns, and may run at any other time."""
 
     device: RecorderKind | None = None
@@ -34,7 +34,7 @@ class BurnPicture:
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
         codes = RAISED_CODES if parameters.get("surface") == "raised" else PLAIN_CODES
-        most_s = float(parameters.get("max_transfer_s") or 45)
+        max_s = float(parameters.get("max_transfer_s") or 45)
         return (
             *_refurbished(parameters),
             *by_hand(checks, early=True),
@@ -51,13 +51,13 @@ class BurnPicture:
             Action(
                 code="taken-out",
                 title="Take {label} out of the desiccator",
-                why=f"It takes up moisture from now on. Light it within {in_numbers(most_s)} s.",
+                why=f"It takes up moisture from now on. Light it within {in_numbers(max_s)} s.",
                 button="Confirm taken out",
                 starts=Timer(
                     CLOCK,
                     "From desiccator to flame",
                     "at-most",
-                    most_s,
+                    max_s,
                     within_s=0.0,
                     fact="transfer_s",
                 ),
@@ -96,7 +96,7 @@ class BurnPicture:
                         "what burned",
                         kind="choice",
                         choices=tuple(codes),
-                        words=codes,
+                        explanations=codes,
                     ),
                     *asks_for(method, ("burn_time_s",)),
                 ),

@@ -22,7 +22,7 @@ from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
 
 
-class BurstPicture:
+class BurstProcedure:
     """One place of the material, burst once."""
 
     device: RecorderKind | None = "burst-rig"

@@ -31,7 +31,7 @@ SENSORS = ("upper_c", "lower_c")
 HOT = "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; ventilate."
 
 
-class CutsPicture:
+class CutsProcedure:
     """One charge of the barrel."""
 
     device: RecorderKind | None = None
@@ -148,19 +148,19 @@ def _heated(parameters: Mapping[str, Any]) -> Action:
 
 def _settled(parameters: Mapping[str, Any]) -> Action:
     """Both sensors and the time at temperature are recorded; what is off needs a reason."""
-    wanted_c = float(parameters.get("temperature_c") or 0)
+    target_c = float(parameters.get("temperature_c") or 0)
     stabilise_min = _stabilise_min(parameters)
 
     def departs(facts: Mapping[str, Any]) -> list[Departure]:
         departed = []
         shown = [float(facts[name]) for name in SENSORS if facts.get(name) is not None]
-        off_c = max((each - wanted_c for each in shown), key=abs, default=0.0)
+        off_c = max((each - target_c for each in shown), key=abs, default=0.0)
         if above(abs(off_c), HEATED_WITHIN_C):
             departed.append(
                 Departure.of(
                     "barrel-temperature",
                     off_c=round(off_c, 1),
-                    set_c=wanted_c,
+                    set_c=target_c,
                     allowed_c=HEATED_WITHIN_C,
                 )
             )

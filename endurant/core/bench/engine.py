@@ -34,7 +34,7 @@ from endurant.core.bench.actions import (
 from endurant.core.bench.answers import (
     answers_of,
 )
-from endurant.core.bench.events import Event, OutOfOrder, standing
+from endurant.core.bench.events import Event, OutOfOrder, in_force
 from endurant.core.bench.state import State, collected, has_begun, holds_up, is_past, turn_of
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure
@@ -52,7 +52,7 @@ def replay(begun: State, events: Sequence[Event], *, strict: bool = True) -> Sta
     """
     state = begun
     known = {act.code for act in begun.actions}
-    for event in standing(events):
+    for event in in_force(events):
         if strict or event.kind.removeprefix(GO) in known or event.kind in OTHER_KINDS:
             state = apply(state, event, strict=strict)
     return replace(state, last=max((event.number for event in events), default=0))
@@ -62,7 +62,7 @@ def apply(state: State, event: Event, *, strict: bool = True) -> State:
     """The state after one more event; raises OutOfOrder, or Invalid for a value that is none."""
     state = replace(state, last=event.number)
     if event.kind in BY_DEVICE:
-        return _told_by_device(state, event)
+        return _read_by_device(state, event)
     if event.kind in BESIDE:
         return _beside_the_acts(state, event)
     act = state.act(event.kind.removeprefix(GO))
@@ -77,7 +77,7 @@ def apply(state: State, event: Event, *, strict: bool = True) -> State:
     asks = act.asks if strict else [replace(ask, required=False) for ask in act.asks]
     facts = {**state.facts, **act.sets, **answers_of(asks, event.facts)}
     facts |= {
-        clock.timer.fact: round(clock.served_s(event.at), 1)
+        clock.timer.fact: round(clock.elapsed_s(event.at), 1)
         for clock in state.clocks
         if clock.timer.code == act.ends and clock.timer.fact
     }
@@ -172,7 +172,7 @@ def _due_timer(act: Action, turn: Turn) -> Timer:
     return Timer(act.code, turn.title, "exactly", turn.every_s, within_s=inf)
 
 
-def _told_by_device(state: State, event: Event) -> State:
+def _read_by_device(state: State, event: Event) -> State:
     if state.phase not in ("recording", "paused"):
         raise OutOfOrder("bench.not-recording", label=state.label, kind=event.kind)
     if event.kind == "abandoned":
@@ -268,13 +268,13 @@ CLOCK_SENTENCES: dict[ClockKind, str] = {
 
 def ended_off(clock: Clock, at: datetime) -> Departure | None:
     """Return the departure of a clock that is ended now; None where it was kept."""
-    timer, served_s = clock.timer, clock.served_s(at)
-    off_s = served_s - timer.seconds
+    timer, elapsed_s = clock.timer, clock.elapsed_s(at)
+    off_s = elapsed_s - timer.seconds
     early = off_s < -timer.within_s and timer.kind in ("at-least", "exactly")
     late = off_s > timer.within_s and timer.kind in ("at-most", "exactly")
     if not early and not late:
         return None
-    given = {"clock": timer.title, "seconds": round(served_s, 1), "required": timer.seconds}
+    given = {"clock": timer.title, "seconds": round(elapsed_s, 1), "required": timer.seconds}
     message = Message(CLOCK_SENTENCES[timer.kind], given)
     return Departure(f"clock-{timer.code}", message)
 
@@ -291,7 +291,7 @@ def held_by_clock(state: State, act: Action, at: datetime) -> str:
         if clock.timer.code in ended and until is not None and at < until and not act.safety:
             left_s = (clock.since - at).total_seconds() + clock.timer.seconds
             return (
-                f"{clock.timer.title}: {in_numbers(round(clock.served_s(at), 1))} s of "
+                f"{clock.timer.title}: {in_numbers(round(clock.elapsed_s(at), 1))} s of "
                 f"{in_numbers(clock.timer.seconds)} s have passed; "
                 f"{in_numbers(round(left_s, 1))} s are left"
             )

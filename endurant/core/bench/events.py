@@ -29,10 +29,10 @@ class Event:
     at: datetime
     by: str = ""
     facts: Mapping[str, Any] = field(default_factory=dict)
-    takes_back: int | None = None
+    undoes: int | None = None
 
 
-def standing(events: Sequence[Event]) -> list[Event]:
+def in_force(events: Sequence[Event]) -> list[Event]:
     """Return the events that were not taken back, in their order."""
-    gone = {event.takes_back for event in events if event.takes_back is not None}
-    return [event for event in events if event.takes_back is None and event.number not in gone]
+    gone = {event.undoes for event in events if event.undoes is not None}
+    return [event for event in events if event.undoes is None and event.number not in gone]

@@ -22,7 +22,7 @@ from endurant.core.rounding import in_numbers
 CLOCK = "dwell"
 
 
-class LeakPicture:
+class LeakProcedure:
     """One pack in the jar."""
 
     device: RecorderKind | None = None

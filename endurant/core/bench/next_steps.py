@@ -75,7 +75,7 @@ def _step(act: Action, state: State, status: Status | None = None) -> Step:
             button=go.button,
             confirms=tuple(act.confirms),
             hold=bool(act.confirms),
-            caution=_said_caution(go.caution or act.caution, act),
+            caution=_caution_for(go.caution or act.caution, act),
             unattended_min=go.seconds / 60,
         )
     said = turn or act
@@ -89,7 +89,7 @@ def _step(act: Action, state: State, status: Status | None = None) -> Step:
         confirms=() if turn is not None and turn.goes else tuple(act.confirms),
         asks=said.asks,
         hold=act.hold,
-        caution=act.caution if turn is None or turn.goes else _said_caution(act.caution, act),
+        caution=act.caution if turn is None or turn.goes else _caution_for(act.caution, act),
         held_until=_held_until(state, ended) if not ran_through(state, act, status) else None,
         hands_on_min=act.hands_on_min,
         unattended_min=act.unattended_min,
@@ -101,7 +101,7 @@ def _held_until(state: State, ended: Sequence[str]) -> datetime | None:
     return next((clock.held_until() for clock in clocks), None)
 
 
-def _said_caution(caution: str, act: Action) -> str:
+def _caution_for(caution: str, act: Action) -> str:
     """The caution of a turn, with what its button confirms: nothing is ticked unseen."""
     if not act.confirms:
         return caution

@@ -4,35 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from endurant.core.bench.burn import BurnPicture
-from endurant.core.bench.burst import BurstPicture
-from endurant.core.bench.cuts import CutsPicture
-from endurant.core.bench.leak import LeakPicture
+from endurant.core.bench.burn import BurnProcedure
+from endurant.core.bench.burst import BurstProcedure
+from endurant.core.bench.cuts import CutsProcedure
+from endurant.core.bench.leak import LeakProcedure
 from endurant.core.bench.procedure import Procedure
-from endurant.core.bench.rig import RigPicture
-from endurant.core.bench.series import SeriesPicture
-from endurant.core.bench.swing import SwingPicture
-from endurant.core.bench.trace import TracePicture
-from endurant.core.bench.weigh import WeighPicture
+from endurant.core.bench.rig import RigProcedure
+from endurant.core.bench.series import SeriesProcedure
+from endurant.core.bench.swing import SwingProcedure
+from endurant.core.bench.trace import TraceProcedure
+from endurant.core.bench.weigh import WeighProcedure
 from endurant.core.devices import IndicatorKind, StationKind
 from endurant.core.methods.guide import BenchProcedure
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict
 
 PROCEDURES: Mapping[BenchProcedure, Procedure] = {
-    "trace": TracePicture(),
-    "paired-trace": TracePicture(),
-    "burst": BurstPicture(),
-    "rig": RigPicture(),
-    "weigh": WeighPicture(),
-    "swing": SwingPicture(),
-    "staircase": SeriesPicture(),
-    "looks": SeriesPicture(),
-    "grades": SeriesPicture(),
-    "drops": SeriesPicture(),
-    "leak": LeakPicture(),
-    "burn": BurnPicture(),
-    "cuts": CutsPicture(),
+    "trace": TraceProcedure(),
+    "paired-trace": TraceProcedure(),
+    "burst": BurstProcedure(),
+    "rig": RigProcedure(),
+    "weigh": WeighProcedure(),
+    "swing": SwingProcedure(),
+    "staircase": SeriesProcedure(),
+    "looks": SeriesProcedure(),
+    "grades": SeriesProcedure(),
+    "drops": SeriesProcedure(),
+    "leak": LeakProcedure(),
+    "burn": BurnProcedure(),
+    "cuts": CutsProcedure(),
 }
 
 INDICATORS: Mapping[BenchProcedure, IndicatorKind] = {

@@ -46,7 +46,7 @@ class Missing:
 
     name: str
     belongs: Belongs
-    says: str
+    text: str
     ask: Ask
 
 

@@ -21,7 +21,7 @@ from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
 
 
-class RigPicture:
+class RigProcedure:
     """One pallet on its supports."""
 
     device: RecorderKind | None = "compression-rig"

@@ -74,16 +74,16 @@ def sequence_suspicions(
     x: Samples, force: Samples, time_s: Samples, expected: ExpectedSequence
 ) -> list[Suspicion]:
     """Return what looks odd on force (N) and travel (mm) over time (s), each of shape (n,)."""
-    most = float(force.max(initial=0.0))
-    if x.size < FEWEST or most <= 0:
+    upper = float(force.max(initial=0.0))
+    if x.size < FEWEST or upper <= 0:
         return []
     ways = _ways(x)
     rules = [
-        preload(x, force, most),
-        noise(x, force, most),
-        spike(x, force, most, corners=_corners(x)),
+        preload(x, force, upper),
+        noise(x, force, upper),
+        spike(x, force, upper, corners=_corners(x)),
         None if expected.jagged else _slip(x, force, ways),
-        early_end(x, force, most) if expected.breaks else _short(x, force, time_s, expected, ways),
+        early_end(x, force, upper) if expected.breaks else _short(x, force, time_s, expected, ways),
         _speed(x, force, time_s, expected.speeds_mm_min),
     ]
     return [suspicion for suspicion in rules if suspicion is not None]

@@ -22,7 +22,7 @@ from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
 
 
-class SeriesPicture:
+class SeriesProcedure:
     """One specimen, as many turns as it takes."""
 
     device: RecorderKind | None = None

@@ -42,7 +42,7 @@ class State:
     @property
     def remarks(self) -> tuple[str, ...]:
         """The clocks that were not kept, in sentences."""
-        return tuple(each.says for each in self.departed)
+        return tuple(each.text for each in self.departed)
 
     def act(self, code: str) -> Action:
         """An act of this test by its code; raises OutOfOrder for one that it does not have."""

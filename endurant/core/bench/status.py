@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 GAUGE_TOLERANCE_MM = 1.0
 SEATED_BELOW_MM = 100.0
-RELEASED_SHARE, RELEASED_LEAST_N = 0.0005, 0.2
+RELEASED_SHARE, RELEASED_MIN_N = 0.0005, 0.2
 """Force that may be left after the grips were closed: a share of the cell, and at least so much."""
 PRETENSION_SHARE = 0.1
 HEATED_WITHIN_C = 0.5
@@ -38,7 +38,7 @@ class Tick:
     """An item that the device ticks, or does not, and what it says."""
 
     ticked: bool
-    says: str
+    text: str
 
 
 Parameters = Mapping[str, Any]
@@ -47,10 +47,10 @@ Parameters = Mapping[str, Any]
 def _gauge_length(status: Status, parameters: Parameters) -> Tick:
     apart_mm = status.number("gauge_mm") + status.number("extension_mm")
     aim_mm = parameters.get("gauge_mm")
-    says = f"jaws {apart_mm:.1f} mm apart"
+    text = f"jaws {apart_mm:.1f} mm apart"
     if not aim_mm:
-        return Tick(False, f"{says}; no distance is set")
-    return Tick(abs(apart_mm - float(aim_mm)) <= GAUGE_TOLERANCE_MM, says)
+        return Tick(False, f"{text}; no distance is set")
+    return Tick(abs(apart_mm - float(aim_mm)) <= GAUGE_TOLERANCE_MM, text)
 
 
 def _at_start(status: Status, _: Parameters) -> Tick:
@@ -83,8 +83,8 @@ def _travel_zeroed(status: Status, _: Parameters) -> Tick:
 
 def _force_released(status: Status, _: Parameters) -> Tick:
     force_n = status.number("force_n")
-    most_n = max(RELEASED_SHARE * status.number("capacity_n"), RELEASED_LEAST_N)
-    return Tick(abs(force_n) <= most_n, f"{force_n:.2f} N")
+    max_n = max(RELEASED_SHARE * status.number("capacity_n"), RELEASED_MIN_N)
+    return Tick(abs(force_n) <= max_n, f"{force_n:.2f} N")
 
 
 def _drain_shut(status: Status, _: Parameters) -> Tick:
@@ -114,7 +114,7 @@ def _sign(status: Status, parameters: Parameters) -> Tick:
 
 def _pretension(status: Status, parameters: Parameters) -> Tick:
     force_n, aim_n = status.number("force_n"), float(parameters.get("pretension_n") or 0.0)
-    near = abs(force_n - aim_n) <= max(PRETENSION_SHARE * aim_n, RELEASED_LEAST_N)
+    near = abs(force_n - aim_n) <= max(PRETENSION_SHARE * aim_n, RELEASED_MIN_N)
     return Tick(near, f"{force_n:.1f} N")
 
 
@@ -125,12 +125,12 @@ def _limit(status: Status, parameters: Parameters) -> Tick:
 
 def _settled(status: Status, parameters: Parameters) -> Tick:
     minutes = status.number("settled_min")
-    wanted = float(parameters.get("stabilise_min") or STABILISE_MIN)
-    says = f"{barrel_words(status)}, {minutes:.0f} min within {HEATED_WITHIN_C:g} °C"
-    return Tick(minutes >= wanted, says)
+    requested = float(parameters.get("stabilise_min") or STABILISE_MIN)
+    text = f"{barrel_text(status)}, {minutes:.0f} min within {HEATED_WITHIN_C:g} °C"
+    return Tick(minutes >= requested, text)
 
 
-def barrel_words(status: Status) -> str:
+def barrel_text(status: Status) -> str:
     """Return what the two sensors of a barrel show."""
     return f"{status.number('upper_c'):.1f} and {status.number('lower_c'):.1f} °C"
 

@@ -62,7 +62,7 @@ class Suspicion:
     at_y: float
 
     @property
-    def says(self) -> str:
+    def text(self) -> str:
         """The sentence in English."""
         return self.message.text
 
@@ -96,53 +96,53 @@ def suspicions(
     `strain` is NaN once the extensometer is off; `others_n` are the highest forces of the
     specimens of the same test and direction that were kept before.
     """
-    most = float(force.max(initial=0.0))
-    if x.size < FEWEST or most <= 0:
+    upper = float(force.max(initial=0.0))
+    if x.size < FEWEST or upper <= 0:
         return []
     rules = [
-        preload(x, force, most),
-        noise(x, force, most),
-        spike(x, force, most),
+        preload(x, force, upper),
+        noise(x, force, upper),
+        spike(x, force, upper),
         _let_go(x, force) if expected.jagged else _slip(x, force),
-        early_end(x, force, most) if expected.breaks else _short(x, force, expected.travel_mm),
+        early_end(x, force, upper) if expected.breaks else _short(x, force, expected.travel_mm),
         None if time_s is None else _speed(x, force, time_s, expected.speed_mm_min),
-        _low_break(x, force, most, others_n) if expected.breaks else None,
+        _low_break(x, force, upper, others_n) if expected.breaks else None,
         None if strain is None else _extensometer_slip(x, force, strain),
-        _toe(x, force, most, expected.straight_over_mm),
+        _toe(x, force, upper, expected.straight_over_mm),
     ]
     return [suspicion for suspicion in rules if suspicion is not None]
 
 
-def preload(x: Samples, force: Samples, most: float) -> Suspicion | None:
+def preload(x: Samples, force: Samples, upper: float) -> Suspicion | None:
     """Return force before anything moved; `most` is the highest force in N."""
     start_n = float(force[0])
-    if start_n <= PRELOAD_SHARE * most:
+    if start_n <= PRELOAD_SHARE * upper:
         return None
     return Suspicion(
         "preload",
-        Message("suspicion.preload", {"start_n": start_n, "share": percent(start_n / most)}),
+        Message("suspicion.preload", {"start_n": start_n, "share": percent(start_n / upper)}),
         float(x[0]),
         start_n,
     )
 
 
-def noise(x: Samples, force: Samples, most: float) -> Suspicion | None:
+def noise(x: Samples, force: Samples, upper: float) -> Suspicion | None:
     """From the second differences, whose median no single step or spike moves."""
     second = np.abs(np.diff(force, 2))
     noise_n = float(np.median(second)) / (NORMAL_MEDIAN * np.sqrt(6))
-    if noise_n <= NOISE_SHARE * most:
+    if noise_n <= NOISE_SHARE * upper:
         return None
     place = int(np.argmax(second)) + 1
     return Suspicion(
         "noise",
-        Message("suspicion.noise", {"noise_n": noise_n, "share": percent(noise_n / most)}),
+        Message("suspicion.noise", {"noise_n": noise_n, "share": percent(noise_n / upper)}),
         float(x[place]),
         float(force[place]),
     )
 
 
 def spike(
-    x: Samples, force: Samples, most: float, corners: NDArray[np.bool_] | None = None
+    x: Samples, force: Samples, upper: float, corners: NDArray[np.bool_] | None = None
 ) -> Suspicion | None:
     """Return a single sample that stands out and comes back; a step does not come back.
 
@@ -151,7 +151,7 @@ def spike(
     middle = (force[:-2] + force[2:]) / 2
     out = np.abs(force[1:-1] - middle)
     returns = np.abs(force[2:] - force[:-2]) < SPIKE_RETURNS * out
-    stands_out = (out > SPIKE_SHARE * most) & returns
+    stands_out = (out > SPIKE_SHARE * upper) & returns
     places = np.flatnonzero(stands_out if corners is None else stands_out & ~corners)
     if not places.size:
         return None
@@ -213,14 +213,14 @@ def _let_go(x: Samples, force: Samples) -> Suspicion | None:
     )
 
 
-def early_end(x: Samples, force: Samples, most: float) -> Suspicion | None:
+def early_end(x: Samples, force: Samples, upper: float) -> Suspicion | None:
     """Return force still carried at the end of what should have broken."""
     end_n = float(np.median(force[-3:]))
-    if end_n < STILL_HELD_SHARE * most:
+    if end_n < STILL_HELD_SHARE * upper:
         return None
     return Suspicion(
         "early-end",
-        Message("suspicion.not-broken", {"share": percent(end_n / most)}),
+        Message("suspicion.not-broken", {"share": percent(end_n / upper)}),
         float(x[-1]),
         end_n,
     )
@@ -263,23 +263,23 @@ def percent(share: float) -> str:
 
 
 def _low_break(
-    x: Samples, force: Samples, most: float, others_n: Sequence[float]
+    x: Samples, force: Samples, upper: float, others_n: Sequence[float]
 ) -> Suspicion | None:
     """A break far below the others of the test: often one that began at a grip."""
     if len(others_n) < FEWEST_OTHERS:
         return None
     usual = float(np.median(others_n))
-    if most >= LOW_SHARE * usual:
+    if upper >= LOW_SHARE * usual:
         return None
     place = int(np.argmax(force))
     return Suspicion(
         "low-break",
         Message(
             "suspicion.low-break",
-            {"force_n": round(most, 1), "share": percent(1 - most / usual)},
+            {"force_n": round(upper, 1), "share": percent(1 - upper / usual)},
         ),
         float(x[place]),
-        most,
+        upper,
     )
 
 
@@ -312,11 +312,11 @@ def _reached(x: Samples, force: Samples, level_n: float) -> float:
     return float(np.interp(level_n, force[place - 1 : place + 1], x[place - 1 : place + 1]))
 
 
-def _toe(x: Samples, force: Samples, most: float, over_mm: float | None) -> Suspicion | None:
+def _toe(x: Samples, force: Samples, upper: float, over_mm: float | None) -> Suspicion | None:
     """A straight start that, carried down, meets zero later than the trace begins."""
     if over_mm is None:
         return None
-    near, far = (_reached(x, force, share * most) for share in (TOE_FROM, TOE_TO))
+    near, far = (_reached(x, force, share * upper) for share in (TOE_FROM, TOE_TO))
     late_mm = near - (far - near) * TOE_FROM / (TOE_TO - TOE_FROM) - float(x[0])
     if late_mm <= TOE_SHARE * over_mm:
         return None

@@ -33,8 +33,8 @@ class Scale:
     reading: str
     full: float
     unit: str
-    least: float
-    most: float
+    lower: float
+    upper: float
 
 
 def scale_of(method: Method, parameters: Mapping[str, Any]) -> Scale | None:
@@ -51,7 +51,7 @@ def scale_of(method: Method, parameters: Mapping[str, Any]) -> Scale | None:
     return Scale(live.reading, float(full), "J", MIN_SHARE if bars else 0.2, MAX_SHARE)
 
 
-class SwingPicture:
+class SwingProcedure:
     """One specimen, one blow. The scale is read by the technician, or off a pendulum that tells."""
 
     device: RecorderKind | None = None
@@ -103,7 +103,7 @@ class SwingPicture:
         return None
 
     def setup(self, method: Method, parameters: Mapping[str, Any]) -> dict[str, float | str]:
-        """Return which pendulum hangs, where the test says so."""
+        """Return which pendulum is fitted, where the test says so."""
         return {
             name: float(parameters[name])
             for name in ("pendulum_j", "capacity_j", "capacity_n")
@@ -162,11 +162,11 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     )
 
 
-def _out_of_chamber(parameters: Mapping[str, Any], most: str, reading: str) -> tuple[Action, ...]:
+def _out_of_chamber(parameters: Mapping[str, Any], upper: str, reading: str) -> tuple[Action, ...]:
     """The way from the chamber to the strike; required of every bar that is not at room."""
     if not parameters.get("temperatures_c"):
         return ()
-    seconds = float(parameters.get(most) or 5)
+    seconds = float(parameters.get(upper) or 5)
     return (
         Action(
             code="taken-out",

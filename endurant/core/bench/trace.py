@@ -29,7 +29,7 @@ from endurant.core.moves import Move, path_of, read_moves, to_word
 from endurant.core.rounding import in_numbers
 
 
-class TracePicture:
+class TraceProcedure:
     """One specimen, one trace."""
 
     device: RecorderKind | None = "frame"
@@ -293,7 +293,7 @@ def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) ->
     asks = [
         replace(ask, required=ask.required or ask.name == _needed_after(parameters))
         for ask in asks_for(method, frame.after, gauge="caliper")
-        if ask.name in asked_after(frame, parameters)
+        if ask.name in readings_after(frame, parameters)
     ]
     if not asks:
         return ()
@@ -309,7 +309,7 @@ def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) ->
     )
 
 
-def asked_after(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[str, ...]:
+def readings_after(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[str, ...]:
     """Return the readings asked for after the run; marks only where they were followed by hand."""
     by = parameters.get("elongation_by")
     is_by_marks = by is None or by == "marks"

@@ -164,13 +164,13 @@ def _moved_with_fault(
         rows.append(row)
     time_s, x, force = np.array(rows).T[:3]
     rng = np.random.default_rng(seed)
-    most = float(force.max())
+    upper = float(force.max())
     if fault == "preload":
-        force = force + PRELOAD_TIMES * most
+        force = force + PRELOAD_TIMES * upper
     if fault == "noise":
-        force = force + NOISE_TIMES * most * rng.standard_normal(force.size)
+        force = force + NOISE_TIMES * upper * rng.standard_normal(force.size)
     if fault == "spikes":
-        force[rng.integers(FEWEST_BEFORE, force.size - FEWEST_BEFORE, 5)] += SPIKE_TIMES * most
+        force[rng.integers(FEWEST_BEFORE, force.size - FEWEST_BEFORE, 5)] += SPIKE_TIMES * upper
     if fault == "wrong-speed":
         time_s = time_s / FASTER
     last = int(EARLY * force.size) if fault == "early-stop" else force.size

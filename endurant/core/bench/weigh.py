@@ -24,7 +24,7 @@ CLOCK, POUR_OFF = "wet", "pour-off"
 SHORT_S, POUR_OFF_SHORT_S, POUR_OFF_S = 30.0, 10.0, 15.0
 
 
-class WeighPicture:
+class WeighProcedure:
     """One specimen on a balance, twice."""
 
     device: RecorderKind | None = None

@@ -1,1 +1,1 @@
-"""Conditioning: atmospheres, what a stay proves, chains of stays, and their documents."""
+"""Conditioning: atmospheres, periods and what proves them, chains of periods, and documents."""

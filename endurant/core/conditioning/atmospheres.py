@@ -10,7 +10,7 @@ from endurant.core.refusals import Invalid
 
 @dataclass(frozen=True)
 class Atmosphere:
-    """Set point with tolerances in °C and %RH (none for an oven), and the least stay in minutes."""
+    """Set point with tolerances in °C and %RH (none for an oven), and the min time in minutes."""
 
     id: str
     title: str
@@ -38,11 +38,11 @@ class Atmosphere:
 
     def in_words(self) -> str:
         """Set point and tolerances as a person writes them: 20 ± 2 °C, 65 ± 4 %RH."""
-        words = f"{self.temperature_c:g}\u00a0±\u00a0{self.temperature_tolerance_c:g}\u00a0°C"
+        text = f"{self.temperature_c:g}\u00a0±\u00a0{self.temperature_tolerance_c:g}\u00a0°C"
         if self.humidity_percent is None:
-            return words
+            return text
         return (
-            f"{words}, {self.humidity_percent:g}\u00a0±\u00a0"
+            f"{text}, {self.humidity_percent:g}\u00a0±\u00a0"
             f"{self.humidity_tolerance_percent:g}\u00a0%RH"
         )
 
@@ -87,11 +87,11 @@ def find_atmosphere(atmosphere_id: str) -> Atmosphere:
     return ATMOSPHERES[atmosphere_id]
 
 
-def serves_for(atmosphere_id: str, asked_id: str) -> bool:
+def serves_for(atmosphere_id: str, requested_id: str) -> bool:
     """Return True where a room is accepted for another atmosphere, being as tight or tighter."""
-    if atmosphere_id == asked_id:
+    if atmosphere_id == requested_id:
         return True
-    specimen, other = find_atmosphere(atmosphere_id), find_atmosphere(asked_id)
+    specimen, other = find_atmosphere(atmosphere_id), find_atmosphere(requested_id)
     if specimen.humidity_percent is None or other.humidity_percent is None:
         return False
     off_c = abs(specimen.temperature_c - other.temperature_c)

@@ -1,4 +1,4 @@
-"""Chains of stays before a test: oven, desiccator, flame; each stage with its windows."""
+"""Chains of periods before a test: oven, desiccator, flame; each stage with its windows."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any, Literal
 
 from endurant.core.conditioning.atmospheres import WATER, find_atmosphere, serves_for
-from endurant.core.conditioning.stays import Served
+from endurant.core.conditioning.periods import Elapsed
 from endurant.core.departures import Departure
 from endurant.core.methods.guide import Guide
 from endurant.core.rounding import in_numbers
@@ -32,22 +32,22 @@ class Stage:
 
 
 @dataclass(frozen=True)
-class StayFacts:
-    """One stay of a specimen: where, and from when to when (None while it hangs there)."""
+class PeriodFacts:
+    """One period of a specimen: where, and from when to when (None while it is there)."""
 
     atmosphere: str
     enclosure: str
-    hung_at: datetime
-    taken_at: datetime | None
+    placed_at: datetime
+    removed_at: datetime | None
 
 
-Progress = Literal["to-hang", "hanging", "served", "waiting", "ready"]
-"""`to-hang`: in the next stage; `hanging`: not served; `served`: to be moved to the next stage;
-`waiting`: out, the next stage is due; `ready`: every stage is served."""
+Progress = Literal["to-place", "in-progress", "conditioned", "waiting", "ready"]
+"""`to-place`: in the next stage; `in-progress`: not complete; `conditioned`: to be moved on;
+`waiting`: out, the next stage is due; `ready`: every stage is complete."""
 
 
 @dataclass(frozen=True)
-class Standing:
+class ChainState:
     """Where a specimen stands in its chain.
 
     `stage` is the one it is in or waits for. `latest_at` is the moment by which the next step
@@ -56,10 +56,10 @@ class Standing:
 
     progress: Progress
     stage: Stage | None
-    served: Served | None
+    elapsed: Elapsed | None
     latest_at: datetime | None
     broken: tuple[Departure, ...]
-    stays: tuple[tuple[StayFacts, Served], ...]
+    periods: tuple[tuple[PeriodFacts, Elapsed], ...]
 
     @property
     def ready(self) -> bool:
@@ -93,19 +93,19 @@ def _wait(specimen: Any, parameters: Mapping[str, Any]) -> float | None:
 
 def stand(
     stages: Sequence[Stage],
-    stays: Sequence[StayFacts],
+    periods: Sequence[PeriodFacts],
     now: datetime,
-    count: Callable[[StayFacts, Stage, datetime], Served],
-) -> Standing:
-    """Follow the stays, in order of time, through the stages.
+    count: Callable[[PeriodFacts, Stage, datetime], Elapsed],
+) -> ChainState:
+    """Follow the periods, in order of time, through the stages.
 
-    `count` gives what a stay has served for a stage at a moment. A stay in an
-    earlier stage begins the chain there anew; stays elsewhere do not count.
+    `count` gives the progress of a period for a stage at a moment. A period in an
+    earlier stage begins the chain there anew; periods elsewhere do not count.
     """
     place, broken = 0, list[Departure]()
-    counted: list[tuple[StayFacts, Served]] = []
-    for stay in stays:
-        at = _place_of(stages, stay, place)
+    counted: list[tuple[PeriodFacts, Elapsed]] = []
+    for period in periods:
+        at = _place_of(stages, period, place)
         if at is None:
             continue
         before = counted[-1] if counted else None
@@ -114,14 +114,14 @@ def stand(
             broken += _left_out(stages[first_missing:at])
         if before is not None and at > place:
             broken += _left_too_soon(stages[place], before)
-            broken += _too_late(stages[place], before[0], stay.hung_at, stay.enclosure)
+            broken += _too_late(stages[place], before[0], period.placed_at, period.enclosure)
         if before is not None and at <= place:
             counted = counted[:-1] if at == place else []
             broken = broken if at == place else []
         place = at
-        until = stay.taken_at or now
-        counted.append((stay, count(stay, stages[at], until)))
-    return _standing(stages, place, counted, now, broken)
+        until = period.removed_at or now
+        counted.append((period, count(period, stages[at], until)))
+    return _chain(stages, place, counted, now, broken)
 
 
 def _left_out(stages: Sequence[Stage]) -> list[Departure]:
@@ -134,67 +134,67 @@ def stage_left_out(stage: Stage) -> Departure:
     return Departure.of("stage-left-out", stage=title)
 
 
-def _place_of(stages: Sequence[Stage], stay: StayFacts, place: int) -> int | None:
-    """The stage that a stay belongs to: the next one, else any."""
+def _place_of(stages: Sequence[Stage], period: PeriodFacts, place: int) -> int | None:
+    """The stage that a period belongs to: the next one, else any."""
     order = [*range(place, len(stages)), *range(place)]
-    return next((at for at in order if serves_for(stay.atmosphere, stages[at].atmosphere)), None)
+    return next((at for at in order if serves_for(period.atmosphere, stages[at].atmosphere)), None)
 
 
-def _standing(
+def _chain(
     stages: Sequence[Stage],
     place: int,
-    counted: list[tuple[StayFacts, Served]],
+    counted: list[tuple[PeriodFacts, Elapsed]],
     now: datetime,
     broken: list[Departure],
-) -> Standing:
-    stays = tuple(counted)
+) -> ChainState:
+    periods = tuple(counted)
     if not stages:
-        return Standing("ready", None, None, None, tuple(broken), stays)
+        return ChainState("ready", None, None, None, tuple(broken), periods)
     if not counted:
-        return Standing("to-hang", stages[0], None, None, tuple(broken), stays)
-    stay, served = counted[-1]
+        return ChainState("to-place", stages[0], None, None, tuple(broken), periods)
+    period, elapsed = counted[-1]
     stage, last = stages[place], place == len(stages) - 1
-    latest = _latest(stage, stay)
+    latest = _latest(stage, period)
     if last:
-        if not served.ready:
-            again: Progress = "hanging" if stay.taken_at is None else "to-hang"
-            return Standing(again, stage, served, latest, tuple(broken), stays)
-        broken += _too_late(stage, stay, now)
-        return Standing("ready", stage, served, latest, tuple(broken), stays)
-    if stay.taken_at is None:
-        progress: Progress = "served" if served.ready else "hanging"
-        return Standing(progress, stage, served, latest, tuple(broken), stays)
-    return Standing("waiting", stages[place + 1], served, latest, tuple(broken), stays)
+        if not elapsed.ready:
+            again: Progress = "in-progress" if period.removed_at is None else "to-place"
+            return ChainState(again, stage, elapsed, latest, tuple(broken), periods)
+        broken += _too_late(stage, period, now)
+        return ChainState("ready", stage, elapsed, latest, tuple(broken), periods)
+    if period.removed_at is None:
+        progress: Progress = "conditioned" if elapsed.ready else "in-progress"
+        return ChainState(progress, stage, elapsed, latest, tuple(broken), periods)
+    return ChainState("waiting", stages[place + 1], elapsed, latest, tuple(broken), periods)
 
 
-def _latest(stage: Stage, stay: StayFacts) -> datetime | None:
-    if stay.taken_at is None or stage.most_wait_minutes is None:
+def _latest(stage: Stage, period: PeriodFacts) -> datetime | None:
+    if period.removed_at is None or stage.most_wait_minutes is None:
         return None
-    return stay.taken_at + timedelta(minutes=stage.most_wait_minutes)
+    return period.removed_at + timedelta(minutes=stage.most_wait_minutes)
 
 
-def _left_too_soon(stage: Stage, current: tuple[StayFacts, Served]) -> list[Departure]:
-    stay, served = current
-    if served.ready:
+def _left_too_soon(stage: Stage, current: tuple[PeriodFacts, Elapsed]) -> list[Departure]:
+    period, elapsed = current
+    if elapsed.ready:
         return []
     return [
         Departure.of(
             "time-not-served",
-            served=minutes_in_words(served.minutes),
+            elapsed=minutes_in_words(elapsed.minutes),
             required=minutes_in_words(stage.least_minutes),
-            enclosure=stay.enclosure,
+            enclosure=period.enclosure,
         )
     ]
 
 
 def _too_late(
-    stage: Stage, stay: StayFacts, moment: datetime, into: str | None = None
+    stage: Stage, period: PeriodFacts, moment: datetime, into: str | None = None
 ) -> list[Departure]:
     """The window after a stage was overrun, before the test or the next enclosure (`into`)."""
-    latest = _latest(stage, stay)
-    if latest is None or stay.taken_at is None or moment <= latest:
+    latest = _latest(stage, period)
+    if latest is None or period.removed_at is None or moment <= latest:
         return []
-    gone = (moment - stay.taken_at) / timedelta(minutes=1)
+    gone = (moment - period.removed_at) / timedelta(minutes=1)
     transferred = "departure.window-overrun.transfer"
     return [
         Departure.of(
@@ -202,7 +202,7 @@ def _too_late(
             sentence="departure.window-overrun" if into is None else transferred,
             waited=minutes_in_words(gone),
             max=minutes_in_words(stage.most_wait_minutes or 0),
-            enclosure=stay.enclosure,
+            enclosure=period.enclosure,
             into=into,
         )
     ]
@@ -210,10 +210,10 @@ def _too_late(
 
 def stage_in_words(stage: Stage) -> str:
     """Return a stage as it is said: "Drying oven 30 min, then within 1 min"."""
-    words = f"{find_atmosphere(stage.atmosphere).title} {minutes_in_words(stage.least_minutes)}"
+    text = f"{find_atmosphere(stage.atmosphere).title} {minutes_in_words(stage.least_minutes)}"
     if stage.most_wait_minutes is not None:
-        words += f", then within {minutes_in_words(stage.most_wait_minutes)}"
-    return words
+        text += f", then within {minutes_in_words(stage.most_wait_minutes)}"
+    return text
 
 
 def minutes_in_words(minutes: float) -> str:

@@ -13,7 +13,14 @@ from endurant.core.bounds import refuse_what_is_not_finite
 from endurant.core.complaints import complaint
 from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
 from endurant.core.conditioning.excursions import excursions
-from endurant.core.conditioning.stays import Counted, LogRules, Policy, Reading, Tally, stretches_of
+from endurant.core.conditioning.periods import (
+    Counted,
+    LogRules,
+    Policy,
+    Reading,
+    Tally,
+    stretches_of,
+)
 from endurant.core.conditioning.weighing import equilibrium
 from endurant.core.fields import NotNegative, Number, Positive, Strict
 from endurant.core.reading import read_model
@@ -47,7 +54,7 @@ Mass = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=1e-6, le=1e8)
 
 
 class AtmosphereRequest(Strict):
-    """Set point, tolerances and least stay; no humidity when it is null."""
+    """Set point, tolerances and min time; no humidity when it is null."""
 
     temperature_c: Number
     temperature_tolerance_c: NotNegative
@@ -57,7 +64,7 @@ class AtmosphereRequest(Strict):
 
 
 class LogRequest(Strict):
-    """A stay in an enclosure with its log."""
+    """A conditioning period with its log."""
 
     columns: ClassVar = {"log": ("time", "temperature_c", "humidity_percent")}
 

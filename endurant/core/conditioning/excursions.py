@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from endurant.core.conditioning.atmospheres import Atmosphere
-from endurant.core.conditioning.stays import StayStretch
+from endurant.core.conditioning.periods import PeriodStretch
 
 
 @dataclass(frozen=True)
@@ -24,10 +24,10 @@ class Excursion:
     worst_humidity_percent: float | None
 
 
-def excursions(stretches: Sequence[StayStretch], atmosphere: Atmosphere) -> list[Excursion]:
+def excursions(stretches: Sequence[PeriodStretch], atmosphere: Atmosphere) -> list[Excursion]:
     """Return each run of stretches outside tolerance, in min, with its worst readings."""
     runs: list[Excursion] = []
-    members: list[StayStretch] = []
+    members: list[PeriodStretch] = []
     for place, stretch in enumerate(stretches):
         if stretch.state != "outside":
             continue
@@ -41,7 +41,7 @@ def excursions(stretches: Sequence[StayStretch], atmosphere: Atmosphere) -> list
 
 
 def _excursion(
-    members: Sequence[StayStretch], atmosphere: Atmosphere, *, goes_on: bool
+    members: Sequence[PeriodStretch], atmosphere: Atmosphere, *, goes_on: bool
 ) -> Excursion:
     readings = [stretch.reading for stretch in members if stretch.reading is not None]
     temperatures = [celsius for celsius, _ in readings if atmosphere.is_off_temperature(celsius)]

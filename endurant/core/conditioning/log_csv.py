@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import islice, pairwise
 from math import isfinite
 
-from endurant.core.conditioning.stays import Reading
+from endurant.core.conditioning.periods import Reading
 from endurant.core.csv_dialect import DELIMITERS, Dialect, text_of
 from endurant.core.quantities import split_header_unit
 from endurant.core.quoting import quoted
@@ -117,8 +117,8 @@ def _row(
     zone: tzinfo | None,
     dialect: Dialect,
 ) -> Reading:
-    most = max(columns.time, columns.temperature, columns.humidity or 0)
-    if len(cells) <= most:
+    upper = max(columns.time, columns.temperature, columns.humidity or 0)
+    if len(cells) <= upper:
         raise Invalid("log-file.too-many-cells", row=number, count=len(cells), field="file")
     given = _number(cells[columns.temperature], "temperature", number, dialect)
     celsius = round((given - 32) / 1.8, 4) if columns.fahrenheit else given
@@ -182,11 +182,11 @@ def _said(header: Sequence[str], columns: _Columns, rows: Sequence[Reading]) -> 
         said.append("no humidity in this log")
     else:
         said.append(f"{quoted(header[columns.humidity].strip())} read as %RH")
-    most = timedelta(minutes=HINTS_AT_MINUTES)
+    upper = timedelta(minutes=HINTS_AT_MINUTES)
     gaps = [
         (later[0] - row[0]) / timedelta(minutes=1)
         for row, later in pairwise(rows)
-        if later[0] - row[0] > most
+        if later[0] - row[0] > upper
     ]
     if gaps:
         said.append(

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from endurant.core.conditioning.stays import to_second
+from endurant.core.conditioning.periods import to_second
 from endurant.core.quantities import at_least
 
 MIN_HOURS = 2.0

@@ -22,7 +22,7 @@ class SharedCrossing:
     test: str
     long_side: LongSide
     keys: tuple[int, ...]
-    most_mm: float
+    max_mm: float
 
 
 Layers = Callable[[Piece, int], int]
@@ -108,14 +108,14 @@ def shared_crossings(placements: Sequence[Placement]) -> list[SharedCrossing]:
     shared = []
     for members in groups.values():
         sharing: set[int] = set()
-        most_mm = 0.0
+        max_mm = 0.0
         for one, other in combinations(members, 2):
             over_mm = crossing_overlap(one, other)
             if over_mm > TOUCH_MM:
                 sharing |= {one.piece.key, other.piece.key}
-                most_mm = max(most_mm, over_mm)
+                max_mm = max(max_mm, over_mm)
         if sharing:
             keys = tuple(each.piece.key for each in members if each.piece.key in sharing)
             first = members[0].piece
-            shared.append(SharedCrossing(first.test, first.long_side, keys, most_mm))
+            shared.append(SharedCrossing(first.test, first.long_side, keys, max_mm))
     return shared

@@ -67,7 +67,7 @@ def is_turnable(blank: Blank, direction: str) -> bool:
 
 
 def groups_of_method(
-    method: Method, wanted: int | None, school: LabelSchool, parameters: dict[str, Any]
+    method: Method, requested: int | None, school: LabelSchool, parameters: dict[str, Any]
 ) -> list[PieceGroup]:
     """Return the pieces that one test of a method needs, `wanted` in each direction.
 
@@ -78,7 +78,9 @@ def groups_of_method(
     if blank is None:
         raise Invalid("cutting.method-not-cut", method=method.title, field="tests")
     demand = method.demand_for(parameters)
-    planned = method.planned_for(parameters | ({"specimens_wanted": wanted} if wanted else {}))
+    planned = method.planned_for(
+        parameters | ({"specimens_wanted": requested} if requested else {})
+    )
     spares = method.spares_for(parameters) - demand.treated
     groups = []
     for direction in method.directions or ("",):

@@ -136,7 +136,7 @@ def cut_document(data: Any) -> dict[str, Any]:
     if not groups:
         raise Invalid("cutting.no-groups", field="groups")
     _refuse_doubles(groups)
-    sheet = sheet_asked(request)
+    sheet = requested_sheet(request)
     names: dict[int, tuple[PieceGroup, int]] = {}
     pieces: dict[int, Piece] = {}
     for group in groups:
@@ -169,7 +169,7 @@ def tests_that_fit(
     return fitting
 
 
-def sheet_asked(request: CuttingRequest) -> Sheet:
+def requested_sheet(request: CuttingRequest) -> Sheet:
     """Return the sheet with its areas, in mm; raises Invalid for an area that is not valid."""
     avoided: list[AvoidedArea] = []
     for area in request.avoid:
@@ -203,7 +203,7 @@ def answer(
             "rule": relaxed.rule,
             "needs_mm": relaxed.needs_mm,
             "spares_fewer": relaxed.spares_fewer or None,
-            "words": relaxed.words,
+            "words": relaxed.text,
         },
     }
 
@@ -303,8 +303,8 @@ def _refuse_doubles(groups: Sequence[PieceGroup]) -> None:
             continue
         name = (group.test, group.direction)
         if name in seen:
-            words = " ".join(part for part in name if part)
-            raise Invalid("cutting.group-twice", group=words, field="groups")
+            text = " ".join(part for part in name if part)
+            raise Invalid("cutting.group-twice", group=text, field="groups")
         seen.add(name)
 
 
@@ -317,19 +317,17 @@ def _locked(
     locked: dict[int, Placement] = {}
     for placement in request:
         key = keys.get((placement.test, placement.direction or "", placement.number))
-        words = f"{placement.test} {placement.direction or ''} {placement.number}".replace(
-            "  ", " "
-        )
+        text = f"{placement.test} {placement.direction or ''} {placement.number}".replace("  ", " ")
         if key is None:
-            raise Invalid("cutting.locked-unknown", piece=words, field="locked")
+            raise Invalid("cutting.locked-unknown", piece=text, field="locked")
         if key in locked:
-            raise Invalid("cutting.locked-twice", piece=words, field="locked")
+            raise Invalid("cutting.locked-twice", piece=text, field="locked")
         piece = pieces[key]
         if placement.long_side not in (None, piece.long_side):
             if not piece.turnable:
                 raise Invalid(
                     "cutting.locked-turned",
-                    piece=words,
+                    piece=text,
                     long_side=piece.long_side,
                     field="long_side",
                 )

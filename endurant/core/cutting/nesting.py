@@ -307,9 +307,9 @@ def _erase(free: Map, corners: NDArray[np.float64], step_mm: float) -> None:
         xs = x0 + (rows[crossed].clip(under, over) - y0) * ((x1 - x0) / (y1 - y0))
         lefts[crossed] = np.minimum(lefts[crossed], xs)
         rights[crossed] = np.maximum(rights[crossed], xs)
-    most = free.shape[1]
-    begins = np.clip(np.floor((lefts + TOUCHES_MM) / step_mm) + 1, 0, most).astype(int)
-    ends = np.clip(np.ceil((rights - TOUCHES_MM) / step_mm), 0, most).astype(int)
+    upper = free.shape[1]
+    begins = np.clip(np.floor((lefts + TOUCHES_MM) / step_mm) + 1, 0, upper).astype(int)
+    ends = np.clip(np.ceil((rights - TOUCHES_MM) / step_mm), 0, upper).astype(int)
     for row, begin, end in zip(range(first, last + 1), begins, ends, strict=True):
         free[row, begin:end] = False
 

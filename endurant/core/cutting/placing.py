@@ -50,7 +50,7 @@ class Relaxation:
     rule: RelaxedRule
     needs_mm: float | None
     spares_fewer: dict[str, int]
-    words: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -85,12 +85,12 @@ class _Task:
     began: float
     seconds: float
     luck: Random
-    least_mm: float
+    min_mm: float
     """The length that cannot be gone below: by the bound, or by what is locked."""
 
     def at_least(self, placed: Sequence[Placement]) -> bool:
         """It is as short as it can be."""
-        return _far_end(self.sheet, placed, self.locked) <= self.least_mm + NEARLY_MM
+        return _far_end(self.sheet, placed, self.locked) <= self.min_mm + NEARLY_MM
 
     def spent(self) -> float:
         """Share of the time that is gone."""
@@ -132,7 +132,7 @@ def place(
     if everywhere is not None and fits:
         placed, unplaced = everywhere, list[Piece]()
     else:
-        placed, unplaced = _most(task)
+        placed, unplaced = _max(task)
         if not unplaced:
             needed = _far_end(sheet, placed, locked)
             fits = True
@@ -166,7 +166,7 @@ def can_hold(sheet: Sheet, pieces: Sequence[Piece], locked: Sequence[Placement])
     if any(_row_needs(row) > sheet.width_mm + TOUCH_MM for row in _side_by_side(everything)):
         return False
     task = _Task(sheet, list(pieces), list(locked), 0.0, 0.0, _luck(), length)
-    return not _most(task)[1]
+    return not _max(task)[1]
 
 
 def _luck() -> Random:
@@ -412,7 +412,7 @@ def _as_found(piece: Piece, like: Piece) -> Piece:
     return piece if piece.long_side == like.long_side else piece.turned()
 
 
-def _most(task: _Task) -> tuple[list[Placement], list[Piece]]:
+def _max(task: _Task) -> tuple[list[Placement], list[Piece]]:
     """As many pieces as the sheet holds."""
     length = task.sheet.length_mm
     if length is None:
@@ -489,23 +489,23 @@ def _relaxation(
     spares = f"{total} spare{'s' if total != 1 else ''} fewer would do"
     if needed is not None and sheet.length_mm is not None:
         missing = needed - sheet.length_mm
-        words = (
+        text = (
             f"{what}: the sample is {missing:.0f} mm too short. It is {sheet.length_mm:.0f} mm "
             f"long, {needed:.0f} mm are needed at a width of {sheet.width_mm:.0f} mm"
         )
-        return Relaxation("length", needed, fewer, f"{words}; or {spares}" if fewer else words)
+        return Relaxation("length", needed, fewer, f"{text}; or {spares}" if fewer else text)
     wide = _width_needed(sheet, pieces)
     missing = wide - sheet.width_mm
     if missing > TOUCH_MM:
-        words = (
+        text = (
             f"{what}: the sample is {missing:.0f} mm too narrow. It is {sheet.width_mm:.0f} mm "
             f"wide, {wide:.0f} mm are needed with both {sheet.edges[0].split()[-1]} margins"
         )
-        return Relaxation("width", wide, fewer, f"{words}; or {spares}" if fewer else words)
+        return Relaxation("width", wide, fewer, f"{text}; or {spares}" if fewer else text)
     if fewer:
         return Relaxation("spares", None, fewer, f"{what}: {spares}")
-    words = f"{what}: locked specimens or marked areas leave too little width"
-    return Relaxation("locked", None, {}, words)
+    text = f"{what}: locked specimens or marked areas leave too little width"
+    return Relaxation("locked", None, {}, text)
 
 
 def _spares_fewer(pieces: Sequence[Piece], unplaced: Sequence[Piece]) -> dict[str, int]:

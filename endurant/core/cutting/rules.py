@@ -43,7 +43,7 @@ def broken_rules(sheet: Sheet, placements: Sequence[Placement]) -> list[BrokenRu
 
 def rules_broken_alone(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     """Return the rules that one placement breaks by itself: edges, margins and areas to avoid."""
-    return [*_edges_crossed(sheet, placement), *_areas_touched(sheet, placement)]
+    return [*_edges_crossed(sheet, placement), *_areas_affected(sheet, placement)]
 
 
 def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
@@ -93,8 +93,8 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     return edges_crossed
 
 
-def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
-    areas_touched = []
+def _areas_affected(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
+    areas_affected = []
     keep = sheet.clearance_mm
     radius = placement.piece.radius_mm
     for area in sheet.avoided:
@@ -102,18 +102,18 @@ def _areas_touched(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
         apart = placement.core.distance(marked) - radius
         if apart >= keep - TOUCH_MM:
             continue
-        touched = placement.polygon().intersection(marked.buffer(keep, join_style="mitre"))
+        affected = placement.polygon().intersection(marked.buffer(keep, join_style="mitre"))
         how = "lies on" if apart < TOUCH_MM else "is too near"
-        areas_touched.append(
+        areas_affected.append(
             BrokenRule(
                 "avoided-area",
                 f"{placement.piece.label} {how} the {area.reason}; "
                 f"{keep:g} mm are to be kept clear of it",
                 (placement.piece.key,),
-                _bounds(touched, placement),
+                _bounds(affected, placement),
             )
         )
-    return areas_touched
+    return areas_affected
 
 
 def rules_broken_together(sheet: Sheet, placement: Placement, other: Placement) -> list[BrokenRule]:

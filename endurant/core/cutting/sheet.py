@@ -243,7 +243,7 @@ def works_on(
     """
     worked = worked_yarn(long_side, blank)
     yarns = way_in_words(worked, directions) if directions else OWN_SIDES[worked]
-    return blank.works_on.format(yarns=yarns, face=FACE_WORDS.get(direction, "outer"))
+    return blank.works_on.format(yarns=yarns, face=FACE_NAMES.get(direction, "outer"))
 
 
 def lies_in_words(piece: Piece, directions: Sequence[str]) -> str:
@@ -260,9 +260,9 @@ def way_in_words(side: LongSide, directions: Sequence[str]) -> str:
         for direction in directions
         if lies_along(direction)
     }
-    return WAY_WORDS.get(ways.get(side, side), ways.get(side, side))
+    return WAY_NAMES.get(ways.get(side, side), ways.get(side, side))
 
 
 OWN_SIDES: dict[LongSide, str] = {"warp": "its length", "weft": "its width"}
-FACE_WORDS = {"face-out": "outer", "face-in": "inner"}
-WAY_WORDS = {"md": "machine direction", "cd": "cross direction"}
+FACE_NAMES = {"face-out": "outer", "face-in": "inner"}
+WAY_NAMES = {"md": "machine direction", "cd": "cross direction"}

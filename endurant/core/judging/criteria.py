@@ -78,12 +78,12 @@ class Criterion(Strict):
     @model_validator(mode="after")
     def _fields_go_together(self) -> Self:
         """Each kind has its own fields, and no others."""
-        wanted = _fields_wanted(self)
+        requested = _fields_used(self)
         for name in ("limit", "low", "high", "of"):
             given = getattr(self, name) is not None
-            if given and name not in wanted:
+            if given and name not in requested:
                 raise complaint("limit.part-not-allowed", part=name, statistic=self.on)
-            if not given and name in wanted:
+            if not given and name in requested:
                 raise complaint("limit.part-missing", part=name, statistic=self.on)
         if self.on in _OWN_OPERATOR and self.op != _OWN_OPERATOR[self.on]:
             raise complaint(
@@ -112,10 +112,10 @@ class Criterion(Strict):
             return f"no failures of {self.of}"
         if self.op == "between":
             return f"{self.on} from {self.low} to {self.high}{after}"
-        words = f"{self.on} {_SIGNS[self.op or '>=']} {self.limit}{after}"
+        wording = f"{self.on} {_SIGNS[self.op or '>=']} {self.limit}{after}"
         if self.none_below_percent is not None:
-            words += f", none below {self.none_below_percent:g}\u00a0%"
-        return words
+            wording += f", none below {self.none_below_percent:g}\u00a0%"
+        return wording
 
     def limits(self) -> list[tuple[Operator, str]]:
         """Return the limits that a figure is held against, each with its operator."""
@@ -128,7 +128,7 @@ class Criterion(Strict):
         return max(last_place(text) for _, text in self.limits())
 
 
-def _fields_wanted(criterion: Criterion) -> tuple[str, ...]:
+def _fields_used(criterion: Criterion) -> tuple[str, ...]:
     if criterion.on == "report-only":
         return ()
     if criterion.on == "no-failures":

@@ -42,7 +42,7 @@ class LimitRule:
     step: float
     unit: str
     limit: float | None
-    limit_words: str
+    limit_text: str
     forbidden: RuleStretch | None
     second_limit: float | None
     second_forbidden: RuleStretch | None
@@ -80,7 +80,7 @@ def limit_rule(
         step=step,
         unit=unit,
         limit=limits[0][1] if limits else None,
-        limit_words="report only" if criterion is None else criterion.in_words(unit),
+        limit_text="report only" if criterion is None else criterion.in_words(unit),
         forbidden=beyond[0] if beyond else None,
         second_limit=limits[1][1] if len(limits) > 1 else None,
         second_forbidden=beyond[1] if len(beyond) > 1 else None,
@@ -108,14 +108,14 @@ def _ends(shown: Sequence[float]) -> tuple[float, float, float]:
     """Round ends around the figures; the step gives six graduations at most."""
     if not shown:
         return 0.0, 10.0, 2.0
-    least, most = min(shown), max(shown)
-    room = max(0.25 * (most - least), 0.15 * abs(most), 1e-6)
-    least, most = max(least - room, 0.0) if least >= 0 else least - room, most + room
-    power = 10.0 ** np.floor(np.log10((most - least) / _MAX_GRADUATIONS))
+    lower, upper = min(shown), max(shown)
+    room = max(0.25 * (upper - lower), 0.15 * abs(upper), 1e-6)
+    lower, upper = max(lower - room, 0.0) if lower >= 0 else lower - room, upper + room
+    power = 10.0 ** np.floor(np.log10((upper - lower) / _MAX_GRADUATIONS))
     step = next(
         float(size * power)
         for size in _STEPS
-        if (most - least) / (size * power) <= _MAX_GRADUATIONS
+        if (upper - lower) / (size * power) <= _MAX_GRADUATIONS
     )
-    low, high = float(np.floor(least / step) * step), float(np.ceil(most / step) * step)
+    low, high = float(np.floor(lower / step) * step), float(np.ceil(upper / step) * step)
     return round(low, 9), round(high, 9), round(step, 9)

@@ -42,7 +42,7 @@ class Compared:
     rank: int | None
     difference: float | None
     difference_half_width: float | None
-    says: str
+    text: str
 
 
 def side_by_side(samples: Sequence[Sample], against: str, unit: str) -> list[Compared]:

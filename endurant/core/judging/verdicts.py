@@ -213,9 +213,9 @@ def _against(
         same = rules.comparison == "unrounded" and equal_at_limit(figure, float(edge))
         return same or better(edge, compared)
 
-    says_more = ">" if op == ">=" else "<"
+    more_sign = ">" if op == ">=" else "<"
     if reaches(inside):
-        return "meets" if bound in (None, says_more) else "cannot say"
+        return "meets" if bound in (None, more_sign) else "cannot say"
     if beyond(outside):
-        return "does not meet" if bound is None or bound != says_more else "cannot say"
+        return "does not meet" if bound is None or bound != more_sign else "cannot say"
     return "cannot say"

@@ -20,7 +20,7 @@ from endurant.core.methods.guide import (
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import TraceReadings
@@ -34,7 +34,7 @@ from endurant.core.trace import Samples
 class PunctureParameters(Parameters):
     """Parameters of the slow puncture."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     preload_n: NotNegative = Field(0.1, description="Force at which the probe touches.")
     break_drop: float = Field(
         0.4,
@@ -60,7 +60,7 @@ GUIDE = Guide(
     ),
     atmosphere="film-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=30, usual_speed_mm_min=25, most_cell_n=200, holder="clamp"),
+    live=FrameGuide(travel_mm=30, usual_speed_mm_min=25, max_cell_n=200, holder="clamp"),
     measures=(Measure("thickness_mm", 1, nominal_mm=0.1),),
     ready_checks=frame_checks(
         ReadyCheck(
@@ -115,9 +115,9 @@ def analyse(readings: TraceReadings, parameters: PunctureParameters) -> Specimen
         return result
     result.flags += pull_speed_flags(readings.trace, parameters.speed_mm_min)
     end = break_index(force_n, parameters.break_drop)
-    most_n = float(force_n.max())
+    max_n = float(force_n.max())
     start_mm, end_mm = float(x[contact]), float(x[end])
-    result.give("max_force", most_n, "N", "highest force of the trace", "max F", "trace")
+    result.give("max_force", max_n, "N", "highest force of the trace", "max F", "trace")
     result.give(
         "penetration_at_break",
         end_mm - start_mm,
@@ -136,17 +136,17 @@ def analyse(readings: TraceReadings, parameters: PunctureParameters) -> Specimen
     )
     result.give(
         "max_force_per_thickness",
-        most_n / thickness_mm,
+        max_n / thickness_mm,
         "N/mm",
         "highest force for the mean thickness",
         "F_max / thickness",
-        f"{in_numbers(most_n)} / {in_numbers(thickness_mm)}",
+        f"{in_numbers(max_n)} / {in_numbers(thickness_mm)}",
     )
     top = int(np.argmax(force_n))
     result.marks += [
         Mark("area", "energy to break", ((start_mm, 0.0), (end_mm, 0.0))),
         Mark("points", "contact", ((start_mm, float(force_n[contact])),)),
-        Mark("points", "highest force", ((float(x[top]), most_n),)),
+        Mark("points", "highest force", ((float(x[top]), max_n),)),
         Mark("points", "break", ((end_mm, float(force_n[end])),)),
     ]
     return result

@@ -242,17 +242,17 @@ def window_of(
 
 
 def initiation(
-    points: Sequence[tuple[float, float]], wanted: float | None
+    points: Sequence[tuple[float, float]], requested: float | None
 ) -> tuple[float | None, Qualifier | None]:
     """Return the lowest temperature in °C at which the mean strength reaches `wanted`.
 
     `points` are (temperature, strength); values between them are interpolated linearly.
     """
-    if wanted is None:
+    if requested is None:
         return None, None
     temperatures = np.array([at for at, _ in points])
     means = np.array([mean for _, mean in points])
-    place = first_reach(means, wanted)
+    place = first_reach(means, requested)
     if place is None:
         return None, None
     return place.of(temperatures), "<" if place.index == 0 else None

@@ -62,12 +62,12 @@ def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenRe
     difference = readings.reference_c - readings.displayed_c
     shown, true = in_numbers(readings.displayed_c), in_numbers(readings.reference_c)
     word = "hotter" if difference > 0 else "colder"
-    says = (
+    text = (
         "the barrel is as hot as it says"
         if difference == 0
         else f"the barrel is {in_numbers(abs(difference))} °C {word} than it says"
     )
-    result.give("difference", difference, "°C", says, "reference - displayed", f"{true} - {shown}")
+    result.give("difference", difference, "°C", text, "reference - displayed", f"{true} - {shown}")
     old = readings.old_offset_c
     if at_least(parameters.leave_alone_c, abs(difference)):
         result.give(
@@ -78,18 +78,18 @@ def analyse(readings: SensorReadings, parameters: CheckParameters) -> SpecimenRe
             "old offset",
             in_numbers(old),
         )
-        result.flag("leave-alone", "note", finding=says)
+        result.flag("leave-alone", "note", finding=text)
     else:
         result.give(
             "new_offset",
             old + difference,
             "°C",
-            says,
+            text,
             "old offset + (reference - displayed)",
             f"{in_numbers(old)} + ({true} - {shown})",
         )
     if above(abs(difference), parameters.review_c):
-        result.flag("results-to-review", "warn", finding=says)
+        result.flag("results-to-review", "warn", finding=text)
     return result
 
 

@@ -80,9 +80,9 @@ def analyse(readings: LeakReadings, _parameters: LeakParameters) -> SpecimenResu
         raise readings.refuse("place", "reading.leak-place-missing")
     if not stream and readings.place is not None:
         raise readings.refuse("place", "reading.leak-place-given", bubbles=readings.bubbles)
-    says = f"a steady stream from the {readings.place}" if stream else "no steady stream"
+    text = f"a steady stream from the {readings.place}" if stream else "no steady stream"
     result.give(
-        "leaked", int(stream), "", says.replace("-", " "), "stream = leak", readings.bubbles
+        "leaked", int(stream), "", text.replace("-", " "), "stream = leak", readings.bubbles
     )
     return result
 

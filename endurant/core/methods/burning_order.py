@@ -93,11 +93,11 @@ def _stage(
 def _members(
     parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]], state: str
 ) -> list[Mapping[str, Any]]:
-    most_s = float(parameters.get("max_transfer_s") or 45)
+    max_s = float(parameters.get("max_transfer_s") or 45)
     return [
         entry
         for entry in entries
-        if entry.get("state", ORIGINAL) == state and not _is_void(entry, most_s)
+        if entry.get("state", ORIGINAL) == state and not _is_void(entry, max_s)
     ]
 
 
@@ -122,17 +122,17 @@ def _decided(
     parameters: Mapping[str, Any], entries: Sequence[Mapping[str, Any]]
 ) -> tuple[str, ...]:
     """The class of each state and the row of the table that decided it."""
-    says = []
+    text = []
     for state in (ORIGINAL, REFURBISHED):
         members = _members(parameters, entries, state)
         if not members:
             continue
         finding = _finding(members, str(parameters["surface"]))
         outcome = "no class" if finding.fire_class is None else f"class {finding.fire_class}"
-        says.append(f"{state.capitalize()}: {outcome}, row {finding.row}")
+        text.append(f"{state.capitalize()}: {outcome}, row {finding.row}")
         if finding.fire_class == 3:
-            says.append(NOT_FOR_SALE)
-    return (*says, "The class is decided: no further specimen is needed")
+            text.append(NOT_FOR_SALE)
+    return (*text, "The class is decided: no further specimen is needed")
 
 
 def _guess(
@@ -184,5 +184,5 @@ def _burned(entry: Mapping[str, Any]) -> Burned:
     return (None if seconds is None else round(10 * float(seconds))), str(entry["code"])
 
 
-def _is_void(entry: Mapping[str, Any], most_s: float) -> bool:
-    return bool(entry.get("observations")) or above(float(entry.get("transfer_s") or 0), most_s)
+def _is_void(entry: Mapping[str, Any], max_s: float) -> bool:
+    return bool(entry.get("observations")) or above(float(entry.get("transfer_s") or 0), max_s)

@@ -23,7 +23,7 @@ from endurant.core.methods.guide import Blank, Guide, InnerMark, ReadyCheck, Rig
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PRESSURE
@@ -42,7 +42,7 @@ class PaperParameters(BurstParameters):
 
     set_up: ClassVar[tuple[str, ...]] = ("range_kpa",)
 
-    specimens_wanted: int = wanted(10)
+    specimens_wanted: int = requested(10)
     grammage_g_m2: Positive | None = Field(None, description="Mass per area, for the index.")
     range_kpa: Range = Field(
         default=[70.0, 1400.0], description="Strengths that the instrument is good for."

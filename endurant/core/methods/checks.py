@@ -29,7 +29,7 @@ def observed_flags(readings: Readings, listed: Sequence[Observation]) -> list[Fl
                 "observations", "reading.observation-unknown", code=code, expected=expected
             )
         flags.append(
-            Flag.of(code, known[code].severity, sentence="flag.observed", says=known[code].says)
+            Flag.of(code, known[code].severity, sentence="flag.observed", text=known[code].text)
         )
     return flags
 
@@ -44,7 +44,7 @@ def begin(readings: Readings, guide: Guide) -> SpecimenResult:
     return result
 
 
-def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> list[Flag]:
+def speed_flags(speed: float | None, requested: float, unit: str = "mm/min") -> list[Flag]:
     """Return `rate-out-of-tolerance` when a mean speed is more than a tenth off; both in `unit`.
 
     A speed about 60 times too high looks like mm/s taken for mm/min, and about 60 times too low
@@ -58,23 +58,23 @@ def speed_flags(speed: float | None, wanted: float, unit: str = "mm/min") -> lis
                 sentence="flag.rate-out-of-tolerance.time-stands-still",
             )
         ]
-    if not above(abs(speed - wanted), SPEED_TOLERANCE * wanted):
+    if not above(abs(speed - requested), SPEED_TOLERANCE * requested):
         return []
-    return [rate_flag(speed, wanted, unit)]
+    return [rate_flag(speed, requested, unit)]
 
 
-def rate_flag(speed: float, wanted: float, unit: str) -> Flag:
+def rate_flag(speed: float, requested: float, unit: str) -> Flag:
     """Return the flag of a speed that is off, with what it looks like when that is a known slip."""
     flag = Flag.of(
         "rate-out-of-tolerance",
         "warn",
         speed=four_digits(speed),
         unit=unit,
-        requested=four_digits(wanted),
+        requested=four_digits(requested),
     )
-    if _about(speed / wanted, 60):
+    if _about(speed / requested, 60):
         return replace(flag, message=flag.message.within("flag.rate-out-of-tolerance.fast"))
-    if _about(speed / wanted, 1 / 60):
+    if _about(speed / requested, 1 / 60):
         return replace(flag, message=flag.message.within("flag.rate-out-of-tolerance.slow"))
     return flag
 
@@ -84,14 +84,20 @@ def _about(ratio: float, expected: float) -> bool:
     return 0.9 <= share <= 1.1 or equal_at_limit(share, 0.9) or equal_at_limit(share, 1.1)
 
 
-def too_few_valid(results: Sequence[SpecimenResult], wanted: int) -> list[Flag]:
+def too_few_valid(results: Sequence[SpecimenResult], requested: int) -> list[Flag]:
     """Return one flag for each direction and state with fewer valid specimens than wanted."""
     flags = []
     for group in groups_of(results):
         valid = sum(result.enters for result in group.members)
-        if valid < wanted:
+        if valid < requested:
             flags.append(
-                Flag.of("too-few-valid", "warn", group=group.words(), valid=valid, requested=wanted)
+                Flag.of(
+                    "too-few-valid",
+                    "warn",
+                    group=group.in_words(),
+                    valid=valid,
+                    requested=requested,
+                )
             )
     return flags
 
@@ -102,18 +108,18 @@ def review_count(results: Sequence[SpecimenResult], parameters: Parameters) -> l
 
 
 def method_unsuitable(
-    results: Sequence[SpecimenResult], first: int, most_void: int, advice: str
+    results: Sequence[SpecimenResult], first: int, max_void: int, advice: str
 ) -> list[Flag]:
     """`method-unsuitable` where `most_void` or more of the `first` of a group are void."""
     flags = []
     for group in groups_of(results):
         void = sum(not result.valid for result in group.members[:first])
-        if void >= most_void:
+        if void >= max_void:
             flags.append(
                 Flag.of(
                     "method-unsuitable",
                     "warn",
-                    group=group.words(),
+                    group=group.in_words(),
                     void=void,
                     first=first,
                     advice=advice,

@@ -59,9 +59,9 @@ DAMAGES = (
 def give_failed(result: SpecimenResult, looks: Sequence[Look], limit: int) -> bool:
     """Whether the pack failed."""
     failing = [place for place, look in enumerate(looks, start=1) if look.failed(limit)]
-    says = f"failed at look {failing[0]}" if failing else "no leak, inside within the limit"
+    text = f"failed at look {failing[0]}" if failing else "no leak, inside within the limit"
     rule = f"leak, or inside above {GRADES[limit]}"
-    result.give("failed", int(bool(failing)), "", says, rule, f"{len(looks)} looks")
+    result.give("failed", int(bool(failing)), "", text, rule, f"{len(looks)} looks")
     return bool(failing)
 
 
@@ -69,12 +69,12 @@ def give_damages(result: SpecimenResult, looks: Sequence[Look]) -> None:
     """The worst damage outside and inside."""
     for name, where in (("damage_outside", "outside"), ("damage_inside", "inside")):
         worst = max(getattr(look, name) for look in looks)
-        says = f"worst damage {where}: {GRADES[worst]}"
-        result.give(name, worst, "", says, "max over the looks", f"{len(looks)} looks")
+        text = f"worst damage {where}: {GRADES[worst]}"
+        result.give(name, worst, "", text, "max over the looks", f"{len(looks)} looks")
 
 
 def summarise_failed(method: Method, results: Results, _parameters: Any) -> list[SummaryRow]:
     """Return the number of failed packs in each group."""
-    wanted = next(wanted for wanted in method.properties if wanted.name == FAILED.name)
-    rows = [count_row(wanted, group) for group in groups_of(results)]
+    requested = next(requested for requested in method.properties if requested.name == FAILED.name)
+    rows = [count_row(requested, group) for group in groups_of(results)]
     return [row for row in rows if row is not None]

@@ -13,14 +13,14 @@ class Difference:
     """One other method, and in two sentences what it does otherwise."""
 
     method: str
-    says: str
+    text: str
 
 
 def differences_of(method_id: str) -> list[Difference]:
     """Return the methods that this one is easily taken for, in the order of the file."""
     return [
-        Difference(other, says)
-        for methods, says in _pairs()
+        Difference(other, text)
+        for methods, text in _pairs()
         if method_id in methods
         for other in methods
         if other != method_id

@@ -21,7 +21,7 @@ from endurant.core.methods.guide import (
 )
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Band, Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
@@ -45,7 +45,7 @@ PRETENSION_ABOVE_N = 10.0
 class StripParameters(PullParameters):
     """Parameters of the strip test."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     gauge_length_mm: Positive | None = Field(
         200, description="Distance between the jaws; 100 for cloth that stretches over 75 %."
     )
@@ -57,7 +57,7 @@ class StripParameters(PullParameters):
 class GrabParameters(PullParameters):
     """Parameters of the grab test."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     gauge_length_mm: Positive | None = Field(100, description="Distance between the jaws.")
     speed_mm_min: Positive | None = Field(50, description="Crosshead speed in mm per minute.")
 
@@ -120,7 +120,7 @@ STRIP_GUIDE = Guide(
     live=FrameGuide(
         travel_mm=400,
         usual_start_mm=200,
-        usual_most_n=2000,
+        usual_max_n=2000,
         after=("break_distance_mm",),
         pretension=pretension_of,
     ),
@@ -157,7 +157,7 @@ GRAB_GUIDE = replace(
         travel_mm=400,
         usual_speed_mm_min=50,
         usual_start_mm=100,
-        usual_most_n=800,
+        usual_max_n=800,
         after=("break_distance_mm",),
     ),
     **guide_texts("iso-13934-2"),
@@ -229,14 +229,14 @@ def judge_jaw_breaks(
     """Accept a jaw break at or above the lowest clear break, and void one below it."""
     at_jaw = {reading.label for reading in readings if reading.jaw_break()}
     for group in groups_of(results):
-        standing = [member for member in group.members if member.valid]
+        valid = [member for member in group.members if member.valid]
         clear = [
             force
-            for result in standing
+            for result in valid
             if result.label not in at_jaw and (force := result.figure("max_force")) is not None
         ]
         lowest = min(clear, default=None)
-        for result in standing:
+        for result in valid:
             force = result.figure("max_force")
             if result.label not in at_jaw or force is None:
                 continue
@@ -251,9 +251,9 @@ def review(results: Sequence[SpecimenResult], parameters: PullParameters) -> lis
     """Too few valid, and groups in which every specimen broke at a jaw."""
     flags = review_pull(results, parameters)
     for group in groups_of(results):
-        standing = [member for member in group.members if member.enters]
-        if standing and all(result.has_flag("jaw-break-kept") for result in standing):
-            flags.append(Flag.of("all-jaw-breaks", "warn", group=group.words()))
+        valid = [member for member in group.members if member.enters]
+        if valid and all(result.has_flag("jaw-break-kept") for result in valid):
+            flags.append(Flag.of("all-jaw-breaks", "warn", group=group.in_words()))
     return flags
 
 

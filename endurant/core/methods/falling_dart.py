@@ -47,7 +47,7 @@ class DartParameters(Parameters):
         "start_g",
         "step_g",
     )
-    house: ClassVar[tuple[str, ...]] = ("failures_counted",)
+    laboratory: ClassVar[tuple[str, ...]] = ("failures_counted",)
 
     dart: Literal["A", "B"] = Field(
         "A",
@@ -80,7 +80,7 @@ class DartReadings(Readings):
 def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | None:
     """Return the mass that is due, by the last drop; None when the series is done."""
     settings = DartParameters.model_validate(dict(parameters))
-    due_g, says = settings.start_g, "The first drop, near the mass at which half fail."
+    due_g, text = settings.start_g, "The first drop, near the mass at which half fail."
     if drops:
         taken = DartReadings(label="S", drops=[Drop.model_validate(drop) for drop in drops])
         series = climb(taken, settings)
@@ -88,13 +88,13 @@ def next_drop(parameters: Mapping[str, Any], drops: Sequence[Any]) -> Turn | Non
             return None
         failed = len(series.failures())
         due_g = series.next_g
-        says = (
+        text = (
             f"{failed} failed and {len(drops) - failed} held; {settings.failures_needed} failures "
             f"end it, after {settings.drops_planned} drops at least."
         )
     return Turn(
         title=f"Drop {len(drops) + 1}: {in_numbers(due_g)} g",
-        why=f"{says} A fresh place of the film, piece {piece_letter(len(drops))}; catch the dart.",
+        why=f"{text} A fresh place of the film, piece {piece_letter(len(drops))}; catch the dart.",
         button="Record drop",
         asks=(yes_or_no("failed", "The film", "held", "failed"),),
         sets={"mass_g": due_g},
@@ -114,7 +114,7 @@ def pieces_of_film(parameters: Mapping[str, Any]) -> Demand:
     return Demand(
         pieces=drops + more,
         piece="piece",
-        says=f"{drops} drops a face and {more} more for a series that goes on, a piece for each",
+        text=f"{drops} drops a face and {more} more for a series that goes on, a piece for each",
     )
 
 

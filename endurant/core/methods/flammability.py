@@ -29,7 +29,7 @@ from endurant.core.methods.guide import (
 )
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
@@ -40,7 +40,7 @@ from endurant.core.methods.summary import (
     groups_of,
     pooled,
     row_of,
-    words_row,
+    text_row,
 )
 from endurant.core.quantities import above, at_least
 from endurant.core.refusals import Invalid
@@ -60,7 +60,7 @@ Code = Literal[
 class FireParameters(Parameters):
     """Parameters of the test."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     surface: Literal["plain", "raised"] = Field(description="Plain, or with a pile, nap or brush.")
     max_transfer_s: Positive = Field(45, description="Longest way from desiccator to flame.")
     sides_tested: Literal[1, 2] | None = Field(
@@ -129,7 +129,7 @@ def strips(parameters: Mapping[str, Any]) -> Demand:
         before=before,
         later=FURTHER + treated,
         treated=treated,
-        says=f"each way {before} tried before the first round and {FURTHER} further ones kept, and "
+        text=f"each way {before} tried before the first round and {FURTHER} further ones kept, and "
         f"a piece of cloth that is refurbished whole and then cut into {treated}",
     )
 
@@ -356,11 +356,11 @@ def summarise(method: Method, results: Results, parameters: FireParameters) -> l
         group = Group(None, state, {}, entered)
         text = None if finding.fire_class is None else str(finding.fire_class)
         facts: dict[str, Any] = {"class": finding.fire_class, "decided_by": finding.row}
-        rows.append(words_row(fire_class, "class", group, len(entered), text, **facts))
+        rows.append(text_row(fire_class, "class", group, len(entered), text, **facts))
     overall = overall_class(by_state)
     everything = Group(None, "all", {}, pooled(results).members)
     text = None if overall is None else str(overall)
-    rows.append(words_row(fire_class, "class", everything, None, text, **{"class": overall}))
+    rows.append(text_row(fire_class, "class", everything, None, text, **{"class": overall}))
     return [row for row in rows if row is not None]
 
 

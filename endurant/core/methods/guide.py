@@ -35,7 +35,7 @@ class Observation:
     code: str
     title: str
     severity: Severity
-    says: str
+    text: str
 
 
 AskKind = Literal["number", "numbers", "choice", "text"]
@@ -46,8 +46,8 @@ class Ask:
     """A value that the bench asks for; it enters the readings under its name.
 
     A `gauge` (caliper, thickness gauge, balance) can give it; a `whole` value counts. The meaning
-    of a choice in `means` is stored in its place, `words` explain the choices, and `preset` is
-    the value that the field shows first. A value below `low` or above `high` is refused.
+    of a choice in `means` is stored in its place, `explanations` explain the choices, and `preset`
+    is the value that the field shows first. A value below `low` or above `high` is refused.
     """
 
     name: str
@@ -60,7 +60,7 @@ class Ask:
     whole: bool = False
     means: Mapping[str, Any] = field(default_factory=dict)
     preset: float | str | None = None
-    words: Mapping[str, str] = field(default_factory=dict)
+    explanations: Mapping[str, str] = field(default_factory=dict)
     low: float | None = None
     high: float | None = None
 
@@ -212,7 +212,7 @@ class Blank:
 
 @dataclass(frozen=True)
 class GuideStage:
-    """A stay that a method asks for before its test, times in minutes.
+    """A conditioning period that a method requires before its test, times in minutes.
 
     The greatest wait after it is fixed, or a parameter of the method that is in seconds.
     """
@@ -233,8 +233,8 @@ class Age:
     """
 
     event: str
-    least_hours: float
-    most_hours: float
+    min_hours: float
+    max_hours: float
     parameter: str = ""
     reading: str = ""
     needed: bool = False
@@ -242,9 +242,9 @@ class Age:
 
     def least_for(self, parameters: Mapping[str, Any]) -> float:
         """Return the least age in hours under these parameters."""
-        return float(parameters.get(self.parameter) or self.least_hours)
+        return float(parameters.get(self.parameter) or self.min_hours)
 
-    def asked(self, parameters: Mapping[str, Any]) -> bool:
+    def requested(self, parameters: Mapping[str, Any]) -> bool:
         """True where the moment matters under these parameters."""
         return self.when is None or self.when(parameters)
 
@@ -308,7 +308,7 @@ class Advice:
     `proposes` is set-up that they propose in place of what is set.
     """
 
-    says: tuple[str, ...]
+    text: tuple[str, ...]
     presets: Mapping[str, float | str] = field(default_factory=dict)
     proposes: Mapping[str, float] = field(default_factory=dict)
 
@@ -383,7 +383,7 @@ class FrameGuide:
     until: Literal["break", "travel"] = "break"
     usual_speed_mm_min: float = 100
     usual_start_mm: float = 0
-    usual_most_n: float = 400
+    usual_max_n: float = 400
     jagged: bool = False
     after: tuple[str, ...] = ()
     extensometer: bool = False
@@ -396,7 +396,7 @@ class FrameGuide:
     own_grips: bool = False
     force_first: bool = False
     pretension: Callable[[Mapping[str, Any]], float] | None = None
-    most_cell_n: float = 0.0
+    max_cell_n: float = 0.0
     holder: Literal["grips", "platens", "clamp"] = "grips"
 
 
@@ -471,11 +471,11 @@ class Demand:
     pieces: int = 1
     piece: str = ""
     halves: tuple[str, ...] = ()
-    says: str = ""
+    text: str = ""
 
-    def planned(self, wanted: int) -> int:
+    def planned(self, requested: int) -> int:
         """Return how many specimens of a direction are planned where so many are wanted."""
-        return wanted * self.states + self.before
+        return requested * self.states + self.before
 
 
 def piece_letter(place: int) -> str:
@@ -507,7 +507,7 @@ class Guide:
 
     `blank` and `atmosphere` are None where nothing is cut from a sheet or nothing is
     conditioned; `live` says how the bench runs it, None where its readings are brought in. Where
-    `stages` are the stays before the test where one atmosphere does not say it all,
+    `stages` are the periods before the test where one atmosphere is not enough,
     `measures` what is read off each specimen, and `age` how old the material may be. Where
     the parameter `cut_by` decides on the die, `blanks` has the blank of each of its values that
     is not `cut`. `station` names the device where it is not the usual one of its procedure;

@@ -81,7 +81,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=400, usual_most_n=200, moves=loops),
+    live=FrameGuide(travel_mm=400, usual_max_n=200, moves=loops),
     needs=lambda parameters: ("gauge_length_mm", *_lacks_target(parameters)),
     proposes=lambda _: {"gauge_length_mm": 100.0},
     ready_checks=frame_checks(
@@ -226,8 +226,8 @@ def give_last(
         if figure is None:
             result.lacks(name, unit)
         else:
-            says, formula, with_ = how[name]
-            result.give(name, figure, unit, f"cycle {number}: {says}", formula, with_)
+            text, formula, with_ = how[name]
+            result.give(name, figure, unit, f"cycle {number}: {text}", formula, with_)
 
 
 def mark_cycles(result: SpecimenResult, pull: Pull, cycles: list[Cycle]) -> None:

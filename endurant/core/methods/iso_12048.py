@@ -15,7 +15,7 @@ from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import FrameGuide, Guide, ReadyCheck
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import TraceReadings
@@ -39,7 +39,7 @@ STACK_FACTORS = {
 class BoxParameters(Parameters):
     """Parameters of box compression and of the stack."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     preload_n: NotNegative = Field(
         220, description="Force from which deflection counts: 220 single wall, 445 double wall."
     )
@@ -75,7 +75,7 @@ GUIDE = Guide(
     atmosphere="paper-23-50",
     bench="trace",
     live=FrameGuide(
-        travel_mm=40, until="travel", usual_speed_mm_min=10, usual_most_n=5000, holder="platens"
+        travel_mm=40, until="travel", usual_speed_mm_min=10, usual_max_n=5000, holder="platens"
     ),
     ready_checks=frame_checks(
         ReadyCheck(

@@ -20,7 +20,7 @@ from endurant.core.methods.guide import (
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.looking import Inspections, endpoint_of, next_look, rubs_done
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import SpecimenResult
@@ -43,7 +43,7 @@ TablePressure = Annotated[Positive, AfterValidator(_table_pressure)]
 class EnduranceParameters(Parameters):
     """Parameters of fabric wear."""
 
-    specimens_wanted: int = wanted(4)
+    specimens_wanted: int = requested(4)
     pressure_kpa: TablePressure = Field(description="9 kPa for clothing, 12 kPa for furniture.")
     expected_rubs: Whole | None = Field(None, description="Life expected, which sets the looks.")
     endpoint: Literal["two-threads", "one-thread", "pile-off"] = Field(
@@ -100,8 +100,8 @@ GUIDE = Guide(
 
 def interval_for(expected_rubs: int) -> int:
     """Return the inspection interval in rubs for an expected life in rubs (ISO 12947-2)."""
-    for most, interval in INTERVALS:
-        if expected_rubs <= most:
+    for upper, interval in INTERVALS:
+        if expected_rubs <= upper:
             return interval
     return LONGEST_INTERVAL
 
@@ -113,15 +113,15 @@ def analyse(readings: EnduranceReadings, parameters: EnduranceParameters) -> Spe
     """
     result = begin(readings, GUIDE)
     endpoint = endpoint_of(readings, readings.inspections)
-    standing = endpoint.first_failed is None
+    is_whole = endpoint.first_failed is None
     result.give(
         "endurance",
         endpoint.last_acceptable,
         "rubs",
-        "stopped without a breakdown" if standing else "last look without a breakdown",
+        "stopped without a breakdown" if is_whole else "last look without a breakdown",
         "last count acceptable",
-        "never broken" if standing else f"broken at {endpoint.first_failed}",
-        ">" if standing else None,
+        "never broken" if is_whole else f"broken at {endpoint.first_failed}",
+        ">" if is_whole else None,
     )
     if endpoint.last_acceptable == 0:
         result.flag("broke-before-first-look", "warn", first_failed=endpoint.first_failed)

@@ -27,7 +27,7 @@ from endurant.core.methods.guide import Advice, Blank, Guide, InnerMark, ReadyCh
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import circle
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import LOCAL, PRESSURE
@@ -42,7 +42,7 @@ class Parameters(BurstParameters):
 
     set_up: ClassVar[tuple[str, ...]] = ("seat_limit_mm", "pump_rate_ml_min")
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     test_area_cm2: Positive = Field(50, description="Test area: 50, 100, 10 or 7.3 cm².")
     seat_limit_mm: Positive = Field(
         100, description="Height before the start from which the sensor is not seated."
@@ -92,11 +92,11 @@ def rate_of_next(
     if not rate or last_s is None or MIN_S <= last_s <= MAX_S:
         return Advice(())
     suggested = float(f"{float(rate) * last_s / AIM_S:.2g}")
-    says = (
+    text = (
         f"The last specimen burst after {in_numbers(round(last_s, 1))} s at "
         f"{in_numbers(float(rate))} mL/min. For 20 s set {in_numbers(suggested)} mL/min"
     )
-    return Advice((says,), proposes={"pump_rate_ml_min": suggested})
+    return Advice((text,), proposes={"pump_rate_ml_min": suggested})
 
 
 def _last_time_s(entries: Sequence[Mapping[str, Any]]) -> float | None:
@@ -186,8 +186,8 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     if readings.trace is not None:
         burst = burst_of(readings.trace)
         if not burst.peak_kpa > 0:
-            for wanted in PROPERTIES:
-                result.lacks(wanted.name, wanted.unit)
+            for requested in PROPERTIES:
+                result.lacks(requested.name, requested.unit)
             result.flag("no-pressure", "void")
             return result
         result.marks.append(burst_mark(readings.trace))

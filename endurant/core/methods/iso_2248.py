@@ -175,19 +175,19 @@ def flag_sequence(
     result: SpecimenResult, readings: DropReadings, parameters: DropParameters, failed: bool
 ) -> None:
     """`out-of-sequence` and `sequence-incomplete`."""
-    wanted = parameters.sequence
-    if wanted is None:
+    requested = parameters.sequence
+    if requested is None:
         return
     done = [drop.position for drop in readings.drops]
-    if done != wanted[: len(done)]:
+    if done != requested[: len(done)]:
         place = next(
-            (n for n, (a, b) in enumerate(zip(done, wanted, strict=False), 1) if a != b),
-            len(wanted) + 1,
+            (n for n, (a, b) in enumerate(zip(done, requested, strict=False), 1) if a != b),
+            len(requested) + 1,
         )
-        due = wanted[place - 1] if place <= len(wanted) else "nothing"
+        due = requested[place - 1] if place <= len(requested) else "nothing"
         result.flag("out-of-sequence", "warn", drop=place, position=done[place - 1], required=due)
-    if len(done) < len(wanted) and not failed:
-        result.flag("sequence-incomplete", "warn", count=len(done), required=len(wanted))
+    if len(done) < len(requested) and not failed:
+        result.flag("sequence-incomplete", "warn", count=len(done), required=len(requested))
 
 
 METHOD = Method(

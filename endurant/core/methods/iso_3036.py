@@ -11,7 +11,7 @@ from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import Blank, Guide, ReadyCheck, SwingGuide
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Results, SpecimenResult
@@ -32,7 +32,7 @@ class BoardParameters(Parameters):
         "capacity_j",
     )
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     friction_j: NotNegative = Field(description="Energy of a swing with no board, and the collar.")
     capacity_j: Positive | None = Field(None, description="Energy of the pendulum.")
 

@@ -12,7 +12,7 @@ from endurant.core.methods.checks import begin, review_count
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, Measure, Observation, ReadyCheck
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import pull_speed_flags
 from endurant.core.methods.readings import Readings
@@ -28,7 +28,7 @@ BOX_FACTOR = 5.87
 class EdgeParameters(Parameters):
     """Parameters of edge crush."""
 
-    specimens_wanted: int = wanted(10)
+    specimens_wanted: int = requested(10)
     speed_mm_min: Positive = Field(12.5, description="Speed of the platen in mm per minute.")
     board_thickness_mm: Positive | None = Field(None, description="Thickness of the board.")
     box_perimeter_mm: Positive | None = Field(None, description="Perimeter of the box.")
@@ -48,7 +48,7 @@ GUIDE = Guide(
     atmosphere="paper-23-50",
     bench="trace",
     live=FrameGuide(
-        travel_mm=8, until="travel", usual_speed_mm_min=12.5, usual_most_n=800, holder="platens"
+        travel_mm=8, until="travel", usual_speed_mm_min=12.5, usual_max_n=800, holder="platens"
     ),
     measures=(Measure("length_mm", 1, nominal_mm=100),),
     ready_checks=frame_checks(

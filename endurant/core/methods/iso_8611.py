@@ -230,7 +230,7 @@ def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float
         {"name": channel.name, "x_mm": channel.x_mm, "y_mm": channel.y_mm} for channel in channels
     ]
     middle = names.index(MIDDLE)
-    for value, says, later, earlier in STIFFNESS:
+    for value, text, later, earlier in STIFFNESS:
         ends, starts = getattr(rows, later), getattr(rows, earlier)
         for place, row in enumerate(listed):
             row[value] = sign * (ends[place] - starts[place])
@@ -238,7 +238,7 @@ def give_stiffness(result: SpecimenResult, readings: PalletReadings, sign: float
             value,
             listed[middle][value],
             "mm",
-            f"{says}, of the middle",
+            f"{text}, of the middle",
             f"{later} - {earlier}".replace("_", " "),
             f"{in_numbers(ends[middle])} - {in_numbers(starts[middle])}"
             + (", down counts as minus" if sign < 0 else ""),

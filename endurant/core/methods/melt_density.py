@@ -140,8 +140,8 @@ def analyse(readings: DensityReadings, parameters: DensityParameters) -> Specime
     flag_clocks(result, readings, parameters)
     good = good_cuts(result, readings.cuts, parameters.min_cuts)
     if not good:
-        for wanted in PROPERTIES:
-            result.lacks(wanted.name, wanted.unit)
+        for requested in PROPERTIES:
+            result.lacks(requested.name, requested.unit)
         return result
     lengths_cm = [(cut.length_mm or 0.0) / 10 for cut in good]
     area_cm2, interval_s = parameters.area_cm2, parameters.cut_interval_s

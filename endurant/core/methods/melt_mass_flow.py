@@ -46,7 +46,7 @@ class IsoParameters(MeltParameters):
     """Parameters of cut and weigh."""
 
     set_up: ClassVar[tuple[str, ...]] = ("cut_interval_s",)
-    house: ClassVar[tuple[str, ...]] = ("interval_table",)
+    laboratory: ClassVar[tuple[str, ...]] = ("interval_table",)
 
     cut_interval_s: Positive = Field(description="Time between cuts.")
     interval_table: IntervalTable = Field(

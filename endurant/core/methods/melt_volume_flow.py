@@ -136,15 +136,15 @@ def _analyse(readings: TravelReadings, parameters: TravelParameters) -> Specimen
 
 def flag_travel(result: SpecimenResult, readings: TravelReadings, flow: float) -> None:
     """`travel-not-for-this-flow` when a travel is more than 5 % off what the flow asks for."""
-    wanted_mm = SHORT_TRAVEL_MM if at_least(LONG_TRAVEL_ABOVE, flow) else LONG_TRAVEL_MM
+    target_mm = SHORT_TRAVEL_MM if at_least(LONG_TRAVEL_ABOVE, flow) else LONG_TRAVEL_MM
     off = [
         travel.length_mm
         for travel in readings.travels
-        if above(abs(travel.length_mm - wanted_mm), TRAVEL_TOLERANCE * wanted_mm)
+        if above(abs(travel.length_mm - target_mm), TRAVEL_TOLERANCE * target_mm)
     ]
     if off:
         result.flag(
-            "travel-not-for-this-flow", "warn", travel_mm=off[0], flow=flow, required_mm=wanted_mm
+            "travel-not-for-this-flow", "warn", travel_mm=off[0], flow=flow, required_mm=target_mm
         )
 
 

@@ -116,13 +116,13 @@ def flag_clocks(result: SpecimenResult, readings: MeltReadings, parameters: Melt
     )
     if charge_s is not None and above(charge_s, parameters.max_charge_s):
         result.flag("charged-late", "warn", charge_s=charge_s, max_charge_s=parameters.max_charge_s)
-    wanted_s = 60 * parameters.preheat_min
-    if preheat_s is not None and above(abs(preheat_s - wanted_s), parameters.preheat_tolerance_s):
+    target_s = 60 * parameters.preheat_min
+    if preheat_s is not None and above(abs(preheat_s - target_s), parameters.preheat_tolerance_s):
         result.flag(
             "preheat-out-of-window",
             "warn",
             preheat_s=preheat_s,
-            required_s=wanted_s,
+            required_s=target_s,
             preheat_tolerance_s=parameters.preheat_tolerance_s,
         )
     if finished_min is not None and above(finished_min, parameters.max_minutes_from_charge):
@@ -200,11 +200,11 @@ def advise(
     trial_s = float(facts.get("trial_interval_s") or interval_s)
     table = str(parameters.get("interval_table") or "iso-newer")
     length_mm, mass_g = facts.get("trial_length_mm"), facts.get("trial_mass_g")
-    says = []
+    text = []
     proposes: dict[str, float] = {}
     if trial_s and length_mm:
         for_15_mm_s = round(trial_s * AIM_MM / float(length_mm), 1)
-        says.append(
+        text.append(
             f"Trial cut: {in_numbers(length_mm)} mm in {in_numbers(trial_s)} s. A cut of 15 mm "
             f"takes {in_numbers(for_15_mm_s)} s"
         )
@@ -218,21 +218,21 @@ def advise(
             flow = MINUTES_10_S * float(np.mean(good)) / interval_s
             whose = f"Flow rate of {entries[-1]['label']}"
     if whose:
-        says.append(f"{whose}: {in_numbers(round(flow, 2))} g/10 min. {_asked_for(flow, table)}")
+        text.append(f"{whose}: {in_numbers(round(flow, 2))} g/10 min. {_asked_for(flow, table)}")
         due_s = interval_for(flow, table)
         if due_s is not None:
             proposes["cut_interval_s"] = float(due_s)
     if proposes.get("cut_interval_s") == interval_s:
         proposes = {}
-    return Advice(tuple(says), proposes=proposes)
+    return Advice(tuple(text), proposes=proposes)
 
 
 def _asked_for(flow: float, table: str) -> str:
     window, due_s = charge_for(flow, table), interval_for(flow, table)
     if window is None or due_s is None:
         return f"The table {table} has no interval for so low a flow rate"
-    least, most = window
-    return f"Charge {in_numbers(least)} to {in_numbers(most)} g and cut every {due_s} s"
+    lower, upper = window
+    return f"Charge {in_numbers(lower)} to {in_numbers(upper)} g and cut every {due_s} s"
 
 
 def interval_for(flow: float, table: str) -> int | None:
@@ -255,8 +255,8 @@ def charge_for(flow: float, table: str) -> tuple[float, float] | None:
             named = grams
     if not named:
         return None
-    least, most = named.split("-")
-    return float(least), float(most)
+    lower, upper = named.split("-")
+    return float(lower), float(upper)
 
 
 def flag_charge(result: SpecimenResult, readings: MeltReadings, flow: float, table: str) -> None:
@@ -264,14 +264,14 @@ def flag_charge(result: SpecimenResult, readings: MeltReadings, flow: float, tab
     window = charge_for(flow, table)
     if window is None:
         return
-    least, most = window
-    words = f"{in_numbers(least)} to {in_numbers(most)} g"
+    lower, upper = window
+    text = f"{in_numbers(lower)} to {in_numbers(upper)} g"
     result.explain(
-        f"charge for this flow in the table {table}", "table", f"{in_numbers(flow)} g/10 min", words
+        f"charge for this flow in the table {table}", "table", f"{in_numbers(flow)} g/10 min", text
     )
     charged = readings.charge_g
-    if charged is not None and (above(least, charged) or above(charged, most)):
-        result.flag("charge-not-for-this-flow", "warn", charged=charged, flow=flow, required=words)
+    if charged is not None and (above(lower, charged) or above(charged, upper)):
+        result.flag("charge-not-for-this-flow", "warn", charged=charged, flow=flow, required=text)
 
 
 def give_mfr_by_mass(

@@ -108,8 +108,8 @@ class Method:
 
         As many as the method asks for where the parameters do not say how many are wanted.
         """
-        wanted = parameters.get("specimens_wanted") or self.guide.count_per_direction
-        return self.demand_for(parameters).planned(int(wanted))
+        requested = parameters.get("specimens_wanted") or self.guide.count_per_direction
+        return self.demand_for(parameters).planned(int(requested))
 
     def spares_for(self, parameters: Mapping[str, Any]) -> int:
         """Return how many more of a direction are kept: for voids, and for later rounds."""

@@ -10,19 +10,18 @@ from endurant.core.fields import Name, Strict
 from endurant.core.methods.properties import Digits
 from endurant.core.rounding import RoundingRule
 
-Owner = Literal["asked", "set-up", "house"]
+Owner = Literal["requested", "set-up", "laboratory"]
 
 
 class Parameters(Strict):
     """Parameters that every method has.
 
-    Each has an owner: what client and method ask for, what is `set_up` at the bench from what
-    the laboratory has, and what is a rule of the `house`. A class names its own; those of the
-    classes it is made from count too.
+    Each has an owner: it is `requested` by client and method, `set_up` at the bench, or a setting
+    of the `laboratory`. A class names its own; those of its base classes count too.
     """
 
     set_up: ClassVar[tuple[str, ...]] = ()
-    house: ClassVar[tuple[str, ...]] = ("rounding", "reported_to")
+    laboratory: ClassVar[tuple[str, ...]] = ("rounding", "reported_to")
 
     reported_to: dict[Name, Digits] = Field(
         default_factory=dict,
@@ -43,10 +42,14 @@ def owner_of(parameters: type[BaseModel], name: str) -> Owner:
     classes = parameters.__mro__
     if any(name in vars(kind).get("set_up", ()) for kind in classes):
         return "set-up"
-    return "house" if any(name in vars(kind).get("house", ()) for kind in classes) else "asked"
+    return (
+        "laboratory"
+        if any(name in vars(kind).get("laboratory", ()) for kind in classes)
+        else "requested"
+    )
 
 
-def wanted(count: int) -> Any:
+def requested(count: int) -> Any:
     """Return the field `specimens_wanted` of a method that asks for `count` in each direction."""
     return Field(
         count, strict=True, ge=1, le=1000, description="Valid specimens wanted in each direction."

@@ -31,7 +31,7 @@ from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.methods.safety import COLD, FRAGMENTS, LOCAL, PENDULUM
-from endurant.core.methods.summary import SummaryRow, groups_of, row_of, words_row
+from endurant.core.methods.summary import SummaryRow, groups_of, row_of, text_row
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
 
@@ -65,7 +65,7 @@ class ImpactParameters(Parameters):
         default=[1.0, 2.75, 5.5, 11.0, 22.0], description="Pendulums to choose from."
     )
 
-    def most_share(self) -> float:
+    def max_share(self) -> float:
         """Largest part of the pendulum that a reading may be."""
         return 0.80
 
@@ -88,7 +88,7 @@ class D256Parameters(ImpactParameters):
         0.05, description="By how much it may be off."
     )
 
-    def most_share(self) -> float:
+    def max_share(self) -> float:
         """Largest part of the pendulum that a reading may be."""
         return 0.85
 
@@ -96,8 +96,8 @@ class D256Parameters(ImpactParameters):
 class ImpactReadings(Readings):
     """One struck bar."""
 
-    words_of_codes: ClassVar[dict[str, dict[str, str]]] = {
-        "break_type": {code: f"{code}, {words}" for code, words in BREAKS.items()}
+    labels_of_codes: ClassVar[dict[str, dict[str, str]]] = {
+        "break_type": {code: f"{code}, {text}" for code, text in BREAKS.items()}
     }
 
     energy_j: Positive = Field(description="Energy as read.")
@@ -115,8 +115,8 @@ def bars(parameters: Mapping[str, Any]) -> Demand:
     temperatures = parameters.get("temperatures_c") or []
     if len(temperatures) < 2:
         return Demand()
-    words = ", ".join(in_numbers(each) for each in temperatures)
-    return Demand(states=len(temperatures), says=f"bars at each of {words} °C")
+    text = ", ".join(in_numbers(each) for each in temperatures)
+    return Demand(states=len(temperatures), text=f"bars at each of {text} °C")
 
 
 def temperature_of_next(
@@ -126,9 +126,9 @@ def temperature_of_next(
     temperatures = parameters.get("temperatures_c") or []
     if not temperatures:
         return Advice(())
-    wanted = int(parameters.get("specimens_wanted") or 10)
+    requested = int(parameters.get("specimens_wanted") or 10)
     done = [entry.get("temperature_c") for entry in entries]
-    due = next((each for each in temperatures if done.count(each) < wanted), temperatures[-1])
+    due = next((each for each in temperatures if done.count(each) < requested), temperatures[-1])
     return Advice((f"Bars at {in_numbers(due)} °C are due.",), {"temperature_c": due})
 
 
@@ -324,22 +324,22 @@ def give_strength(
     )
 
 
-def outside_range(energy_j: float, pendulum_j: float, most_share: float) -> bool:
+def outside_range(energy_j: float, pendulum_j: float, max_share: float) -> bool:
     """A reading outside the part of the pendulum that it is good for."""
-    return above(MIN_SHARE * pendulum_j, energy_j) or above(energy_j, most_share * pendulum_j)
+    return above(MIN_SHARE * pendulum_j, energy_j) or above(energy_j, max_share * pendulum_j)
 
 
 def flag_range(result: SpecimenResult, energy_j: float, parameters: ImpactParameters) -> None:
     """`outside-range`; which pendulum would suit is said once all bars are read."""
-    most = parameters.most_share()
-    if outside_range(energy_j, parameters.pendulum_j, most):
+    upper = parameters.max_share()
+    if outside_range(energy_j, parameters.pendulum_j, upper):
         percent = 100 * energy_j / parameters.pendulum_j
         result.flag(
             "outside-range",
             "warn",
             sentence="flag.outside-range.energy-percent",
             percent=percent,
-            max=100 * most,
+            max=100 * upper,
         )
 
 
@@ -380,11 +380,11 @@ def suggest_pendulum(
     ]
     if not energies:
         return
-    mean_j, most = float(np.mean(energies)), parameters.most_share()
+    mean_j, upper = float(np.mean(energies)), parameters.max_share()
     suited = [
         pendulum_j
         for pendulum_j in parameters.pendulums_j
-        if not outside_range(mean_j, pendulum_j, most)
+        if not outside_range(mean_j, pendulum_j, upper)
     ]
     for figure in results:
         figure.flags = [
@@ -404,13 +404,13 @@ def _with_advice(message: Message, suited: Sequence[float]) -> Message:
 def summarise(method: Method, results: Results, parameters: Any) -> list[SummaryRow]:
     """Return a row for each temperature and kind of break; bars that did not break are counted."""
     rows: list[SummaryRow | None] = []
-    for wanted in method.properties:
+    for requested in method.properties:
         for group in groups_of(results, "temperature_c", "break_type"):
             if group.facts["break_type"] != "N":
-                rows.append(row_of(wanted, group, parameters.rounding))
+                rows.append(row_of(requested, group, parameters.rounding))
                 continue
             n = sum(member.enters for member in group.members)
-            rows.append(words_row(wanted, "mean", group, n, "N") if n else None)
+            rows.append(text_row(requested, "mean", group, n, "N") if n else None)
     return [row for row in rows if row is not None]
 
 
@@ -423,7 +423,9 @@ def review(results: Results, parameters: ImpactParameters) -> list[Flag]:
             counted = ", ".join(
                 f"{kinds.count(kind)} {BREAKS[kind]}" for kind in BREAKS if kind in kinds
             )
-            flags.append(Flag.of("mixed-break-types", "warn", group=group.words(), counts=counted))
+            flags.append(
+                Flag.of("mixed-break-types", "warn", group=group.in_words(), counts=counted)
+            )
     return flags
 
 

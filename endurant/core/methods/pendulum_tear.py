@@ -74,7 +74,7 @@ def plies_of_paper(parameters: Mapping[str, Any]) -> Demand:
 def _plies(plies: int) -> Demand:
     if plies == 1:
         return Demand()
-    return Demand(pieces=plies, piece="ply", says=f"{plies} plies torn together for one reading")
+    return Demand(pieces=plies, piece="ply", text=f"{plies} plies torn together for one reading")
 
 
 FILM_GUIDE = Guide(

@@ -102,6 +102,6 @@ class Property:
             bands = [f"{band.in_words()} to {band.step}" for band in self.bands]
             return ", ".join([*bands, f"{'above ' if bands else ''}to {self.step} {self.unit}"])
         if self.significant is not None:
-            most = "" if self.most_decimals is None else f", {self.most_decimals} decimals at most"
-            return f"to {self.significant} significant digits{most}"
+            upper = "" if self.most_decimals is None else f", {self.most_decimals} decimals at most"
+            return f"to {self.significant} significant digits{upper}"
         return f"to {self.decimals or 0} decimals"

@@ -25,7 +25,7 @@ from endurant.core.rounding import in_numbers
 from endurant.core.trace import Samples
 
 START_FORCE_SHARE = 0.005
-START_FORCE_MOST_N = 50
+START_FORCE_MAX_N = 50
 MIN_OF_CELL = 0.02
 
 OBSERVATIONS = (
@@ -60,7 +60,7 @@ class PullParameters(Parameters):
         "grips",
         "moves",
     )
-    house: ClassVar[tuple[str, ...]] = ("area_rule",)
+    laboratory: ClassVar[tuple[str, ...]] = ("area_rule",)
 
     pretension_n: NotNegative | None = Field(
         None, description="Force at which extension and strain begin; none: the first sample."
@@ -141,10 +141,10 @@ class Pull:
         """The highest force."""
         return float(self.force_n[self.top])
 
-    def point(self, says: str, index: int) -> Mark:
+    def point(self, text: str, index: int) -> Mark:
         """Return a sample to be marked on the trace as it was taken."""
         at_mm = float(self.extension_mm[index]) + self.zero_mm
-        return Mark("points", says, ((at_mm, float(self.force_n[index])),))
+        return Mark("points", text, ((at_mm, float(self.force_n[index])),))
 
 
 def gauge_length(readings: Any, parameters: PullParameters) -> float:
@@ -190,8 +190,8 @@ def begin_pull(
     if not force_n[top] > 0:
         result.flag("no-force", "void")
         return result, None
-    wanted_n = parameters.pretension_n if pretension_n is None else pretension_n
-    zero = find_zero(result, force_n, wanted_n or 0.0)
+    target_n = parameters.pretension_n if pretension_n is None else pretension_n
+    zero = find_zero(result, force_n, target_n or 0.0)
     zero_mm = zero.of(trace.extension_mm)
     extension_mm = trace.extension_mm - zero_mm
     strains = None
@@ -203,7 +203,7 @@ def begin_pull(
         strain_read = strain_of(result, readings, parameters)
         if not result.has_flag("extensometer-slip"):
             strains = strain_read - zero.of(strain_read)
-    result.flags += start_flags(force_n, parameters, wanted_n or 0.0)
+    result.flags += start_flags(force_n, parameters, target_n or 0.0)
     if speed_checked:
         result.flags += pull_speed_flags(trace, parameters.speed_mm_min)
     result.flags += capacity_flags(float(force_n[top]), parameters.load_cell_n)
@@ -245,14 +245,12 @@ def strain_of(result: SpecimenResult, readings: Any, parameters: PullParameters)
 
 def start_flags(force_n: Samples, parameters: PullParameters, pretension_n: float) -> list[Flag]:
     """`preloaded-at-start` when closing the grips squeezed force into the specimen."""
-    most_n = parameters.max_start_force_n
-    if most_n is None:
-        most_n = max(
-            min(START_FORCE_SHARE * float(force_n.max()), START_FORCE_MOST_N), pretension_n
-        )
-    if not above(float(force_n[0]), most_n):
+    max_n = parameters.max_start_force_n
+    if max_n is None:
+        max_n = max(min(START_FORCE_SHARE * float(force_n.max()), START_FORCE_MAX_N), pretension_n)
+    if not above(float(force_n[0]), max_n):
         return []
-    return [Flag.of("preloaded-at-start", "warn", force_n=float(force_n[0]), max_n=most_n)]
+    return [Flag.of("preloaded-at-start", "warn", force_n=float(force_n[0]), max_n=max_n)]
 
 
 def pull_speed_flags(trace: ForceTrace, speed_mm_min: float | None) -> list[Flag]:
@@ -267,8 +265,8 @@ def pull_speed_flags(trace: ForceTrace, speed_mm_min: float | None) -> list[Flag
 
 def rising_ends(force_n: Samples) -> tuple[int, int]:
     """Return indices of the first samples at a tenth and at nine tenths of the maximum force."""
-    most_n = float(force_n.max())
-    ends = [first_index(all_at_least(force_n, share * most_n)) for share in (0.1, 0.9)]
+    max_n = float(force_n.max())
+    ends = [first_index(all_at_least(force_n, share * max_n)) for share in (0.1, 0.9)]
     return ends[0] or 0, ends[1] or 0
 
 
@@ -321,7 +319,7 @@ def cross_section(readings: Readings, rule: Literal["mean", "minimum"]) -> Area:
     thicknesses = [] if diameters else readings.sections("thickness_mm")
     section = section_of(widths, thicknesses, diameters)
     assert section is not None  # noqa: S101 - `sections` refused what is missing
-    area_mm2 = section.least_mm2 if rule == "minimum" else section.mean_mm2
+    area_mm2 = section.min_mm2 if rule == "minimum" else section.mean_mm2
     if diameters:
         return Area(area_mm2, f"{rule} of π d² / 4", f"d = {_listed(diameters)} mm")
     with_ = f"b = {_listed(widths)} mm; h = {_listed(thicknesses)} mm"

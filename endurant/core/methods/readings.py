@@ -28,7 +28,7 @@ class Readings(Strict):
     `words_of_codes` spells out the codes of a field, for paper.
     """
 
-    words_of_codes: ClassVar[dict[str, dict[str, str]]] = {}
+    labels_of_codes: ClassVar[dict[str, dict[str, str]]] = {}
 
     label: str = Field(min_length=1, max_length=64, description="Name of the specimen.")
     direction: str | None = Field(None, min_length=1, max_length=32, description="Way it lay.")

@@ -89,7 +89,7 @@ GUIDE = Guide(
     ),
     atmosphere="plastics-23-50",
     bench="trace",
-    live=FrameGuide(travel_mm=400, usual_most_n=200, moves=stretch_and_hold),
+    live=FrameGuide(travel_mm=400, usual_max_n=200, moves=stretch_and_hold),
     needs=lambda parameters: (
         "gauge_length_mm",
         *(() if parameters.get("moves") else ("hold_strain_percent",)),
@@ -116,18 +116,18 @@ GUIDE = Guide(
 def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
     """Return the initial force in N, the relaxation in % at each time, and its rate per decade."""
     result, pull = begin_pull(readings, parameters, GUIDE, strain="none")
-    wanted = (*PROPERTIES[:1], *time_properties(parameters), *PROPERTIES[1:])
+    requested = (*PROPERTIES[:1], *time_properties(parameters), *PROPERTIES[1:])
     if pull is None:
-        for wanted_property in wanted:
-            result.lacks(wanted_property.name, wanted_property.unit)
+        for missing_property in requested:
+            result.lacks(missing_property.name, missing_property.unit)
         return result
     since_s, last_s = held_time(readings)
     force_n = pull.force_n
     reference_s = parameters.reference_time_s
     start_n = worth_at(since_s, force_n, reference_s)
     if not at_least(last_s, reference_s) or not start_n > 0:
-        for wanted_property in wanted:
-            result.lacks(wanted_property.name, wanted_property.unit)
+        for missing_property in requested:
+            result.lacks(missing_property.name, missing_property.unit)
         result.flag(
             "trace-too-short", "note", sentence="flag.trace-too-short.force-gone", last_s=last_s
         )

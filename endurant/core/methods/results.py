@@ -48,7 +48,7 @@ class Working:
     `value` names the value of the specimen that the line leads to.
     """
 
-    says: str
+    text: str
     formula: str
     with_: str
     gives: str
@@ -66,7 +66,7 @@ class Mark:
     """
 
     kind: Literal["points", "line", "bands", "area", "end"]
-    says: str
+    text: str
     points: tuple[tuple[float, float], ...]
     names: tuple[str, ...] = ()
     trace: str = "trace"
@@ -133,7 +133,7 @@ class SpecimenResult:
         name: str,
         value: float,
         unit: str,
-        says: str,
+        text: str,
         formula: str,
         with_: str,
         qualifier: Qualifier | None = None,
@@ -141,13 +141,13 @@ class SpecimenResult:
         """Set a value together with the line of working that leads to it."""
         self.values[name] = Value(float(value), unit, qualifier)
         bound = f"{qualifier} " if qualifier else ""
-        self.explain(says, formula, with_, f"{bound}{in_numbers(value)} {unit}".strip(), name)
+        self.explain(text, formula, with_, f"{bound}{in_numbers(value)} {unit}".strip(), name)
 
     def explain(
-        self, says: str, formula: str, with_: str, gives: str, value: str | None = None
+        self, text: str, formula: str, with_: str, gives: str, value: str | None = None
     ) -> None:
         """Add a line of working."""
-        self.working.append(Working(says, formula, with_, gives, value))
+        self.working.append(Working(text, formula, with_, gives, value))
 
     def lacks(self, name: str, unit: str) -> None:
         """Set a value that cannot be had; a flag says why."""

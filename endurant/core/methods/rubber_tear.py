@@ -23,7 +23,7 @@ from endurant.core.methods.guide import (
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import crescent, right_angle
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
@@ -42,7 +42,7 @@ from endurant.core.trace import find_peaks
 class Parameters(PullParameters):
     """Parameters of rubber tear at 500 mm/min, trousers slower."""
 
-    specimens_wanted: int = wanted(3)
+    specimens_wanted: int = requested(3)
     die: Literal["B", "C", "T"] = Field(
         description="B: nicked crescent; C: right angle, no nick; T: trousers."
     )
@@ -62,7 +62,7 @@ class Parameters(PullParameters):
 class IsoParameters(Parameters):
     """The same with five specimens, and trousers at 100 mm/min."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
 
     @model_validator(mode="before")
     @classmethod

@@ -23,7 +23,7 @@ from endurant.core.methods.guide import (
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
 from endurant.core.methods.outlines import dumbbell
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
@@ -48,7 +48,7 @@ class Parameters(PullParameters):
 
     set_up: ClassVar[tuple[str, ...]] = ("elongation_by",)
 
-    specimens_wanted: int = wanted(3)
+    specimens_wanted: int = requested(3)
     gauge_length_mm: Positive | None = Field(25, description="Distance of the gauge marks.")
     speed_mm_min: Positive | None = Field(500, description="Crosshead speed in mm per minute.")
     specimen_form: Literal["dumbbell", "ring"] = Field(
@@ -165,8 +165,8 @@ def analyse(readings: Readings, parameters: Parameters) -> SpecimenResult:
             gauge_mm=gauge_mm,
         )
     if pull is None:
-        for wanted in (*PROPERTIES, *stress_properties(parameters)):
-            result.lacks(wanted.name, wanted.unit)
+        for requested in (*PROPERTIES, *stress_properties(parameters)):
+            result.lacks(requested.name, requested.unit)
         return result
     force_n = float(pull.force_n[pull.end])
     result.give(
@@ -272,7 +272,7 @@ def review(results: Results, parameters: Parameters) -> list[Flag]:
         ]
         if left_out:
             flags.append(
-                Flag.of("mixed-elongation", "warn", group=group.words(), left_out=list(left_out))
+                Flag.of("mixed-elongation", "warn", group=group.in_words(), left_out=list(left_out))
             )
     return flags
 

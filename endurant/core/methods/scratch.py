@@ -66,24 +66,24 @@ class ScratchReadings(Readings):
 def next_trace(parameters: Mapping[str, Any], traces: Sequence[Any]) -> Turn | None:
     """Return the largest force first, then by halving; None once both sides lie a step apart."""
     settings = ScratchParameters.model_validate(dict(parameters))
-    force_n, says = settings.max_force_n, "The largest force first, then by halving."
+    force_n, text = settings.max_force_n, "The largest force first, then by halving."
     if traces:
         drawn = [Scratch.model_validate(trace) for trace in traces]
         result = analyse(ScratchReadings(label="S", traces=drawn), settings)
-        least = min((trace.force_n for trace in drawn if trace.visible), default=None)
-        if least is None:
+        lower = min((trace.force_n for trace in drawn if trace.visible), default=None)
+        if lower is None:
             return None
         next_n = result.figure("next_force")
         if result.figure("no_trace_force") is None:
-            next_n = max(round(least / 2 / settings.step_n), 1) * settings.step_n
-            next_n = None if next_n >= least else next_n
+            next_n = max(round(lower / 2 / settings.step_n), 1) * settings.step_n
+            next_n = None if next_n >= lower else next_n
         if next_n is None:
             return None
         force_n = next_n
-        says = f"Visible down to {in_numbers(least)} N so far."
+        text = f"Visible down to {in_numbers(lower)} N so far."
     return Turn(
         title=f"Draw a trace at {in_numbers(force_n)} N",
-        why=f"{says} Draw it beside the others, with the arm level.",
+        why=f"{text} Draw it beside the others, with the arm level.",
         button="Record trace",
         asks=(yes_or_no("visible", "The trace", "not visible", "visible"),),
         sets={"force_n": force_n},
@@ -184,16 +184,16 @@ def give_threshold(
         result.give("no_trace_force", forces[-1], "N", "largest force drawn", "max F", drawn)
         result.flag("upper-side-open", "warn", force_n=forces[-1])
         return
-    says = "least force from which on every trace can be seen"
-    result.give("threshold_force", threshold, "N", says, "min F visible", drawn)
+    text = "least force from which on every trace can be seen"
+    result.give("threshold_force", threshold, "N", text, "min F visible", drawn)
     below = [force for force in forces if force < threshold]
     if not below:
         result.lacks("no_trace_force", "N")
         result.flag("lower-side-open", "warn", threshold=threshold)
         return
     unseen = below[-1]
-    says = "greatest force below it without a trace"
-    result.give("no_trace_force", unseen, "N", says, "max F not visible", drawn)
+    text = "greatest force below it without a trace"
+    result.give("no_trace_force", unseen, "N", text, "max F not visible", drawn)
     steps = round((threshold - unseen) / parameters.step_n)
     if steps > 1:
         middle = floor((threshold + unseen) / 2 / parameters.step_n + 0.5 + SAME_WITHIN)

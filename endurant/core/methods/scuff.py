@@ -62,7 +62,7 @@ GUIDE = Guide(
     atmosphere="paper-23-50",
     bench="looks",
     demand=lambda _: Demand(
-        pieces=2, piece="disc", says="2 discs for one result, print against print"
+        pieces=2, piece="disc", text="2 discs for one result, print against print"
     ),
     wears=("scuff felt",),
     worn=rubs_done,

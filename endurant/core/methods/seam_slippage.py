@@ -24,7 +24,7 @@ from endurant.core.methods.guide import (
 )
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.readings import Readings
 from endurant.core.methods.results import Mark, SpecimenResult
@@ -39,7 +39,7 @@ from endurant.core.trace import Samples, mean_speed_mm_min
 class SeamParameters(Parameters):
     """Parameters of both readings of a seam."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     slack_force_n: NotNegative = Field(5, description="Force at which slack is taken off.")
     gauge_length_mm: Positive = Field(100, description="Distance between the jaws at the start.")
     speed_mm_min: Positive = Field(50, description="Crosshead speed in mm per minute.")
@@ -108,7 +108,7 @@ def pull_to_load(parameters: Mapping[str, Any]) -> tuple[Move, ...]:
 
 GUIDE = Guide(
     demand=lambda _: Demand(
-        halves=("sewn", "unsewn"), says="each blank is sewn and parted into a pair"
+        halves=("sewn", "unsewn"), text="each blank is sewn and parted into a pair"
     ),
     **guide_texts("iso-13936-1"),
     count_per_direction=5,
@@ -134,7 +134,7 @@ GUIDE = Guide(
         travel_mm=150,
         usual_speed_mm_min=50,
         usual_start_mm=100,
-        usual_most_n=400,
+        usual_max_n=400,
         moves=pull_both,
         parts=("trace_unsewn", "trace_sewn"),
     ),
@@ -173,7 +173,7 @@ LOAD_GUIDE = replace(
         travel_mm=150,
         usual_speed_mm_min=50,
         usual_start_mm=100,
-        usual_most_n=400,
+        usual_max_n=400,
         moves=pull_to_load,
         parts=("trace_sewn",),
         held="seam_opening_mm",
@@ -222,7 +222,7 @@ class Inverse:
     passed_mm: Samples
 
     @property
-    def most_n(self) -> float:
+    def max_n(self) -> float:
         """The highest force."""
         return float(self.force_n[-1])
 
@@ -280,18 +280,18 @@ class Pair:
         gaps_mm = self.gap(np.array([self.slack_force_n, force_n]))
         return float(gaps_mm[1] - gaps_mm[0])
 
-    def force_at(self, opening_mm: float, most_n: float) -> float | None:
+    def force_at(self, opening_mm: float, max_n: float) -> float | None:
         """Least force up to `most_n` at which the opening is reached; None when it is not.
 
         The opening is a broken line with its corners at the samples of both curves, and
         jumps where one of them dips: solved on the piece.
         """
         slack_n = self.slack_force_n
-        if most_n < slack_n:
+        if max_n < slack_n:
             return None
         tops = np.concatenate((self.unsewn.force_n, self.sewn.force_n))
-        inner = tops[(tops > slack_n) & (tops < most_n)]
-        corners = np.unique(np.concatenate(([slack_n], inner, [most_n])))
+        inner = tops[(tops > slack_n) & (tops < max_n)]
+        corners = np.unique(np.concatenate(([slack_n], inner, [max_n])))
         slack_mm = float(self.gap(corners[:1])[0])
         reached = self.gap(corners) - slack_mm
         passed = self.sewn.beyond(corners) - self.unsewn.beyond(corners) - slack_mm
@@ -342,8 +342,8 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
         result.lacks("slippage_force", "N")
         return result
     ceiling_n = parameters.ceiling_n
-    most_n = min(ceiling_n, pair.unsewn.most_n, pair.sewn.most_n)
-    force_n = pair.force_at(parameters.opening_mm, most_n)
+    max_n = min(ceiling_n, pair.unsewn.max_n, pair.sewn.max_n)
+    force_n = pair.force_at(parameters.opening_mm, max_n)
     formula = "(x_sewn - x_unsewn)(F) - (x_sewn - x_unsewn)(F_slack) = opening"
     if force_n is not None:
         opening = in_numbers(parameters.opening_mm)
@@ -356,7 +356,7 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
             f"F_slack = {in_numbers(parameters.slack_force_n)} N, opening = {opening} mm",
         )
         mark_pair(result, pair, force_n)
-    elif at_least(pair.unsewn.most_n, ceiling_n) and at_least(pair.sewn.most_n, ceiling_n):
+    elif at_least(pair.unsewn.max_n, ceiling_n) and at_least(pair.sewn.max_n, ceiling_n):
         result.give(
             "slippage_force",
             ceiling_n,
@@ -367,13 +367,13 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
             qualifier=">",
         )
         mark_pair(result, pair, ceiling_n)
-    elif pair.unsewn.most_n < min(ceiling_n, pair.sewn.most_n):
+    elif pair.unsewn.max_n < min(ceiling_n, pair.sewn.max_n):
         result.lacks("slippage_force", "N")
         result.flag(
             "unsewn-too-short",
             "void",
             sentence="flag.unsewn-too-short.before-opening",
-            max_n=pair.unsewn.most_n,
+            max_n=pair.unsewn.max_n,
         )
     else:
         result.lacks("slippage_force", "N")
@@ -381,7 +381,7 @@ def analyse_opening(readings: SeamReadings, parameters: OpeningParameters) -> Sp
             result.flag("broke-before-opening", "warn")
         result.give(
             "break_force",
-            pair.sewn.most_n,
+            pair.sewn.max_n,
             "N",
             "highest force of the sewn specimen, which gave way before it opened",
             "max F",
@@ -409,14 +409,14 @@ def analyse_load(readings: LoadedReadings, parameters: LoadParameters) -> Specim
         result.lacks("opening_at_load", "mm")
         return result
     load_n = parameters.load_n
-    sewn_short = flag_broke_before_load(result, pair.sewn.most_n, load_n)
-    unsewn_short = not at_least(pair.unsewn.most_n, load_n)
+    sewn_short = flag_broke_before_load(result, pair.sewn.max_n, load_n)
+    unsewn_short = not at_least(pair.unsewn.max_n, load_n)
     if unsewn_short:
         result.flag(
             "unsewn-too-short",
             "void",
             sentence="flag.unsewn-too-short.below-load",
-            max_n=pair.unsewn.most_n,
+            max_n=pair.unsewn.max_n,
         )
     if sewn_short or unsewn_short:
         result.lacks("opening_at_load", "mm")
@@ -443,8 +443,8 @@ def measured_opening(
     result = begin(readings, LOAD_GUIDE)
     if readings.trace_sewn is not None:
         flag_speed(result, readings.trace_sewn, parameters)
-        most_n = float(readings.trace_sewn.force_n.max())
-        if flag_broke_before_load(result, most_n, parameters.load_n):
+        max_n = float(readings.trace_sewn.force_n.max())
+        if flag_broke_before_load(result, max_n, parameters.load_n):
             result.lacks("opening_at_load", "mm")
             return result
     listed = ", ".join(in_numbers(opening) for opening in openings_mm)
@@ -460,20 +460,20 @@ def measured_opening(
     return result
 
 
-def flag_broke_before_load(result: SpecimenResult, most_n: float, load_n: float) -> bool:
+def flag_broke_before_load(result: SpecimenResult, max_n: float, load_n: float) -> bool:
     """`broke-before-load` when the sewn curve never reaches the load."""
-    if at_least(most_n, load_n):
+    if at_least(max_n, load_n):
         return False
-    result.flag("broke-before-load", "warn", max_n=most_n)
+    result.flag("broke-before-load", "warn", max_n=max_n)
     return True
 
 
 def mark_pair(result: SpecimenResult, pair: Pair, force_n: float) -> None:
     """The opening drawn between the two curves, at the slack force and at the force."""
-    for says, at_n in (("slack taken off", pair.slack_force_n), ("opening", force_n)):
+    for text, at_n in (("slack taken off", pair.slack_force_n), ("opening", force_n)):
         at = np.array([at_n])
         ends = ((float(pair.unsewn.at(at)[0]), at_n), (float(pair.sewn.at(at)[0]), at_n))
-        result.marks.append(Mark("line", says, ends, trace="trace_sewn"))
+        result.marks.append(Mark("line", text, ends, trace="trace_sewn"))
 
 
 METHODS = {

@@ -12,7 +12,7 @@ from endurant.core.complaints import complaint
 from endurant.core.curve import first_index, first_reach
 from endurant.core.fields import NotNegative, Positive
 from endurant.core.methods.guide import Guide
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import Pull, PullParameters, begin_pull, cross_section
 from endurant.core.methods.results import Mark, SpecimenResult
@@ -30,7 +30,7 @@ Window = Annotated[list[NotNegative], Field(min_length=2, max_length=2)]
 class StressParameters(PullParameters):
     """Parameters of the methods that give a modulus."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     modulus_rule: Literal["chord", "regression"] = Field(
         "chord", description="Line through two strains, or least squares between them."
     )
@@ -146,8 +146,8 @@ def begin_stress(
     result, pull = begin_pull(readings, parameters, guide, wants_extensometer=wants_extensometer)
     area = cross_section(readings, parameters.area_rule)
     if pull is None:
-        for wanted in properties:
-            result.lacks(wanted.name, wanted.unit)
+        for requested in properties:
+            result.lacks(requested.name, requested.unit)
         return result, None
     result.explain(
         "cross section at the start", area.formula, area.with_, f"{in_numbers(area.mm2)} mm²"
@@ -201,7 +201,7 @@ def give_modulus(
 
 
 def mark_line(
-    result: SpecimenResult, stress_strain: StressStrain, says: str, zero: float, stress: float
+    result: SpecimenResult, stress_strain: StressStrain, text: str, zero: float, stress: float
 ) -> None:
     """A line of the modulus' slope, from zero stress up, in the axes of the trace."""
     pull, line = stress_strain.pull, stress_strain.line
@@ -210,14 +210,14 @@ def mark_line(
     strains = np.array([zero, zero + stress / line.slope])
     x = np.interp(strains, np.maximum.accumulate(pull.strain), pull.drawn_mm)
     ends = ((float(x[0]), 0.0), (float(x[1]), stress * stress_strain.area_mm2))
-    result.marks.append(Mark("line", says, ends))
+    result.marks.append(Mark("line", text, ends))
 
 
 def give_point(
     result: SpecimenResult,
     stress_strain: StressStrain,
     names: tuple[str, str],
-    says: str,
+    text: str,
     index: int,
 ) -> None:
     """Stress and strain of one sample, marked on the trace."""
@@ -227,11 +227,11 @@ def give_point(
         stress_name,
         float(stress_strain.stress[index]),
         "MPa",
-        says,
+        text,
         "F / area",
         f"{in_numbers(float(pull.force_n[index]))} / {in_numbers(stress_strain.area_mm2)}",
     )
-    result.marks.append(pull.point(says, index))
+    result.marks.append(pull.point(text, index))
     if stress_strain.strain is None or pull.strain is None:
         result.lacks(strain_name, "%")
         return
@@ -240,7 +240,7 @@ def give_point(
         strain_name,
         100 * float(stress_strain.strain[index]),
         "%",
-        f"strain there: {says}",
+        f"strain there: {text}",
         "100 · (strain - toe)",
         f"100 · ({in_numbers(raw)} - {in_numbers(stress_strain.shift)})",
     )
@@ -255,7 +255,7 @@ def yield_index(stress_strain: StressStrain, prominence: float) -> int | None:
 
 
 def give_yield(
-    result: SpecimenResult, stress_strain: StressStrain, index: int | None, says: str
+    result: SpecimenResult, stress_strain: StressStrain, index: int | None, text: str
 ) -> None:
     """Give stress in MPa and strain in % at the yield point, or the flag `no-yield`."""
     if index is None:
@@ -263,7 +263,7 @@ def give_yield(
         result.lacks("yield_strain", "%")
         result.flag("no-yield", "note")
         return
-    give_point(result, stress_strain, ("yield_stress", "yield_strain"), says, index)
+    give_point(result, stress_strain, ("yield_stress", "yield_strain"), text, index)
 
 
 def give_strength(result: SpecimenResult, stress_strain: StressStrain) -> None:

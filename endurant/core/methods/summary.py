@@ -54,7 +54,7 @@ class Group:
     facts: dict[str, Any]
     members: list[SpecimenResult]
 
-    def words(self) -> str:
+    def in_words(self) -> str:
         """Return how the group is called in a sentence: "warp", "weft, wet", "all specimens"."""
         parts = [self.direction or "", "" if self.state == "original" else self.state]
         parts += [fact_in_words(name, value) for name, value in self.facts.items()]
@@ -84,9 +84,9 @@ def rows_of(method: Method, parameters: Any, results: Results) -> list[SummaryRo
     """The rows of every property: its groups in document order. A row without a figure is none."""
     groups = groups_of(results)
     rows = []
-    for wanted in method.properties_for(parameters):
+    for requested in method.properties_for(parameters):
         summary_rows = [
-            row_of(wanted, group, parameters.rounding) for group in groups if wanted.summed
+            row_of(requested, group, parameters.rounding) for group in groups if requested.summed
         ]
         rows += [row for row in summary_rows if row is not None]
     return rows
@@ -106,21 +106,21 @@ def measured(name: str, members: Iterable[SpecimenResult]) -> list[Measured]:
     ]
 
 
-def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | None:
+def row_of(requested: Property, group: Group, rule: RoundingRule) -> SummaryRow | None:
     """Return the row of one property over one group; None when no specimen has a figure."""
-    values = measured(wanted.name, group.members)
+    values = measured(requested.name, group.members)
     if not values:
         return None
     statistics = summarise([value.value for value in values])
-    if wanted.statistic == "median":
+    if requested.statistic == "median":
         statistic, qualifier = statistics.median, bound_of_median(values)
     else:
         statistic, qualifier = statistics.mean, bound_of_mean(values)
     return SummaryRow(
-        property=wanted.name,
+        property=requested.name,
         direction=group.direction,
         state=group.state,
-        unit=wanted.unit,
+        unit=requested.unit,
         n=statistics.n,
         mean=statistics.mean,
         sd=statistics.sd,
@@ -129,15 +129,15 @@ def row_of(wanted: Property, group: Group, rule: RoundingRule) -> SummaryRow | N
         maximum=statistics.maximum,
         median=statistics.median,
         ci95_half_width=statistics.ci95_half_width,
-        statistic=wanted.statistic,
-        reported=wanted.reported(statistic, rule),
+        statistic=requested.statistic,
+        reported=requested.reported(statistic, rule),
         qualifier=qualifier,
         facts=dict(group.facts),
     )
 
 
-def words_row(
-    wanted: Property,
+def text_row(
+    requested: Property,
     statistic: str,
     group: Group,
     n: int | None,
@@ -146,10 +146,10 @@ def words_row(
 ) -> SummaryRow:
     """Return a row that reports words and has no figures, such as a class."""
     return SummaryRow(
-        property=wanted.name,
+        property=requested.name,
         direction=group.direction,
         state=group.state,
-        unit=wanted.unit,
+        unit=requested.unit,
         n=n,
         mean=None,
         sd=None,
@@ -165,19 +165,19 @@ def words_row(
     )
 
 
-def count_row(wanted: Property, group: Group, *, limit: bool = False) -> SummaryRow | None:
+def count_row(requested: Property, group: Group, *, limit: bool = False) -> SummaryRow | None:
     """Return how many of the specimens that count have a figure of 1; None when there are none.
 
     With `limit` the one-sided exact 95 % upper limit of the share, in percent, stands beside.
     """
-    figures = [figure.value for figure in measured(wanted.name, group.members)]
+    figures = [figure.value for figure in measured(requested.name, group.members)]
     if not figures:
         return None
     n, count = len(figures), round(sum(figures))
     facts: dict[str, Any] = {"count": count}
     if limit:
         facts["upper95_percent"] = 100 * binomial_upper(count, n, 0.95)
-    row = words_row(wanted, "count", group, n, f"{count} of {n}", **facts)
+    row = text_row(requested, "count", group, n, f"{count} of {n}", **facts)
     return replace(row, mean=count / n)
 
 
@@ -185,8 +185,8 @@ def rows_with_all(method: Method, parameters: Any, results: Results) -> list[Sum
     """Return the rows of each property, followed by one over all specimens together."""
     groups = [*groups_of(results), pooled(results)]
     rows = []
-    for wanted in method.properties_for(parameters):
-        summary_rows = [row_of(wanted, group, parameters.rounding) for group in groups]
+    for requested in method.properties_for(parameters):
+        summary_rows = [row_of(requested, group, parameters.rounding) for group in groups]
         rows += [row for row in summary_rows if row is not None]
     return rows
 

@@ -7,7 +7,7 @@ from pydantic import Field
 from endurant.core.fields import Number, Positive
 from endurant.core.methods.checks import begin, method_unsuitable, speed_flags, too_few_valid
 from endurant.core.methods.guide import Guide, Observation, ReadyCheck
-from endurant.core.methods.parameters import Parameters, wanted
+from endurant.core.methods.parameters import Parameters, requested
 from endurant.core.methods.readings import TraceReadings
 from endurant.core.methods.results import Flag, Results, SpecimenResult
 from endurant.core.trace import Peaks, find_peaks, mean_speed_mm_min
@@ -54,7 +54,7 @@ class PeakParameters(Parameters):
 class TearParameters(PeakParameters):
     """Parameters of a tear at a frame."""
 
-    specimens_wanted: int = wanted(5)
+    specimens_wanted: int = requested(5)
     speed_mm_min: Positive = Field(50, description="Crosshead speed in mm per minute.")
     gauge_length_mm: Positive = Field(75, description="Distance between the jaws at the start.")
 
@@ -91,7 +91,7 @@ def review_tear(results: Results, parameters: TearParameters) -> list[Flag]:
         *method_unsuitable(
             results,
             first=5,
-            most_void=3,
+            max_void=3,
             advice="This cloth does not tear along its line: agree another method.",
         ),
     ]

@@ -15,8 +15,8 @@ SET_ASIDE = Observation(
 )
 
 
-def _void(code: str, title: str, says: str) -> Observation:
-    return Observation(code, title, "void", says)
+def _void(code: str, title: str, text: str) -> Observation:
+    return Observation(code, title, "void", text)
 
 
 CAME_LOOSE = _void("came-loose", "Came loose", "the specimen came loose from its holder")

@@ -15,7 +15,7 @@ from endurant.core.methods.checks import rate_flag
 from endurant.core.methods.guide import Blank, FrameGuide, Guide, InnerMark, Measure, ReadyCheck
 from endurant.core.methods.guide_texts import guide_texts
 from endurant.core.methods.method import Method
-from endurant.core.methods.parameters import wanted
+from endurant.core.methods.parameters import requested
 from endurant.core.methods.properties import Property
 from endurant.core.methods.pulling import (
     OBSERVATIONS,
@@ -44,7 +44,7 @@ Modulus = Literal["initial", "offset", "secant"]
 class WideParameters(PullParameters):
     """Parameters of both wide pulls."""
 
-    specimens_wanted: int = wanted(6)
+    specimens_wanted: int = requested(6)
     secant_strains_percent: Strains = Field(
         default=[1.0, 2.0, 5.0], description="Strains at which the secant stiffness is taken."
     )
@@ -72,8 +72,8 @@ class WideParameters(PullParameters):
     def pretension_from(self, max_force_n: float) -> float:
         """Return the pretension in N that follows from a breaking force."""
         share_n = self.pretension_percent / 100 * max(max_force_n, 0.0)
-        least_n, most_n = self.pretension_least_n or 0.0, self.pretension_most_n
-        return max(least_n, share_n if most_n is None else min(share_n, most_n))
+        min_n, max_n = self.pretension_least_n or 0.0, self.pretension_most_n
+        return max(min_n, share_n if max_n is None else min(share_n, max_n))
 
 
 class GeotextileParameters(WideParameters):
@@ -134,7 +134,7 @@ GEOTEXTILE_GUIDE = Guide(
         travel_mm=150,
         usual_speed_mm_min=10,
         usual_start_mm=100,
-        usual_most_n=15_000,
+        usual_max_n=15_000,
         pilot=True,
         force_first=True,
         extensometer=True,
@@ -170,7 +170,7 @@ GRID_GUIDE = replace(
         travel_mm=150,
         usual_speed_mm_min=10,
         usual_start_mm=200,
-        usual_most_n=3000,
+        usual_max_n=3000,
         pilot=True,
         force_first=True,
         extensometer=True,
@@ -237,8 +237,8 @@ def _analyse(
         result.flag("pilot", "note")
         result.counts = False
     if pull is None:
-        for wanted in properties_of(parameters, grid):
-            result.lacks(wanted.name, wanted.unit)
+        for requested in properties_of(parameters, grid):
+            result.lacks(requested.name, requested.unit)
         return result
     flag_rate(result, readings, parameters)
     per_width = strength(result, readings, pull)

@@ -37,7 +37,7 @@ class Moved:
     test: str
     step: str
     minutes: int
-    says: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ class Compared:
     def moved_in_words(self, document: PlanDocument) -> list[str]:
         """Return each step that moved, the furthest first, by the titles of its document."""
         titles = titles_of(document)
-        return [f"{titles[each.test]}, {each.step}: {each.says}" for each in self.moved]
+        return [f"{titles[each.test]}, {each.step}: {each.text}" for each in self.moved]
 
 
 def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compared:
@@ -65,8 +65,8 @@ def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compar
     moved = [
         moved for row in both if (moved := _moved(old[row["test"], row["step"]], row)) is not None
     ]
-    happened = touched(before, document)
-    untouched = [row for row in both if row["test"] not in happened]
+    happened = affected(before, document)
+    unchanged = [row for row in both if row["test"] not in happened]
     restless = sum(each.test not in happened for each in moved)
     titles = titles_of(before.document, document)
     late_before = {row["test"]: row["minutes"] for row in before.answer["late"]}
@@ -74,7 +74,7 @@ def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compar
     gone = [row["test"] for row in before.answer["unplanned"]]
     return Compared(
         moved=tuple(sorted(moved, key=lambda each: -abs(each.minutes))),
-        stayed=1.0 if not untouched else 1 - restless / len(untouched),
+        stayed=1.0 if not unchanged else 1 - restless / len(unchanged),
         later=(
             *(
                 f"{titles[test]} is {minutes} min late, {late_before.get(test, 0)} before"
@@ -95,14 +95,14 @@ def compare(before: Before, document: PlanDocument, after: PlanAnswer) -> Compar
     )
 
 
-def touched(before: Before, document: PlanDocument) -> set[str]:
+def affected(before: Before, document: PlanDocument) -> set[str]:
     """Return the tests to which something happened.
 
     Other steps are left of them or they are asked for otherwise, or a station or person is away
     where one of their steps stood.
     """
-    old = {test["id"]: _wanted(test) for test in before.document["tests"]}
-    tests = {test["id"] for test in document["tests"] if old.get(test["id"]) != _wanted(test)}
+    old = {test["id"]: _requested(test) for test in before.document["tests"]}
+    tests = {test["id"] for test in document["tests"] if old.get(test["id"]) != _requested(test)}
     away = {row["name"]: _stretches(row.get("away", [])) for row in document.get("stations", [])}
     hours = {row["name"]: _stretches(row["hours"]) for row in document["people"]}
     for row in before.answer["steps"]:
@@ -120,7 +120,7 @@ def touched(before: Before, document: PlanDocument) -> set[str]:
     return tests
 
 
-def _wanted(test: WantedTest) -> WantedTest:
+def _requested(test: WantedTest) -> WantedTest:
     """What is asked of a test, without what goes by while it waits."""
     return {**test, "steps": [{**step, "unattended_minutes": 0} for step in test["steps"]]}
 

@@ -20,9 +20,9 @@ def first_plan(problem: Problem, order: Sequence[int]) -> Board:
 
     Tests of which every step is pinned are placed first.
     """
-    board, standing = _pinned_board(problem)
+    board, placed = _pinned_board(problem)
     for test in order:
-        if test not in standing:
+        if test not in placed:
             place_test(board, problem.tests[test])
     return board
 
@@ -33,24 +33,24 @@ def _pinned_board(problem: Problem) -> tuple[Board, set[int]]:
     So each set-up stands where it was when the steps were pinned; a test that does not fit between
     the others is placed like any other.
     """
-    standing = {
+    placed = {
         place
         for place, test in enumerate(problem.tests)
         if all(step.pin is not None for step in test.steps)
     }
     while True:
         board = Board(problem)
-        steps = [step for place in standing for step in problem.tests[place].steps]
+        steps = [step for place in placed for step in problem.tests[place].steps]
         misfit = None
         for step in sorted(steps, key=lambda each: (each.pin or 0, each.key)):
-            placed = _at_its_pin(board, step)
-            if placed is None:
+            block = _at_its_pin(board, step)
+            if block is None:
                 misfit = step.test
                 break
-            board.put(placed)
+            board.put(block)
         if misfit is None:
-            return board, standing
-        standing.remove(misfit)
+            return board, placed
+        placed.remove(misfit)
 
 
 def _at_its_pin(board: Board, step: Step) -> Placed | None:
@@ -59,9 +59,9 @@ def _at_its_pin(board: Board, step: Step) -> Placed | None:
     low, high = test.not_before, board.problem.until
     if step.place:
         before = board.steps[step.test, step.place - 1]
-        low = max(low, before.end + step.least)
-        if step.most is not None:
-            high = before.end + step.most
+        low = max(low, before.end + step.min_wait)
+        if step.max_wait is not None:
+            high = before.end + step.max_wait
     return board.earliest(step, low, high)
 
 
@@ -70,7 +70,7 @@ def usual_order(problem: Problem) -> list[int]:
 
     def rank(place: int) -> tuple[bool, int, int, int]:
         test = problem.tests[place]
-        lasts = sum(step.lasts + step.least for step in test.steps)
+        lasts = sum(step.lasts + step.min_wait for step in test.steps)
         due = FAR if test.due is None else test.due
         return not _is_pinned(test), due - lasts, -test.priority, -lasts
 
@@ -122,9 +122,9 @@ def place_test(board: Board, test: Test) -> bool:
         high = board.problem.until
         if place:
             before = placed[-1]
-            low[place] = max(low[place], before.end + step.least)
-            if step.most is not None:
-                high = before.end + step.most
+            low[place] = max(low[place], before.end + step.min_wait)
+            if step.max_wait is not None:
+                high = before.end + step.max_wait
         fitted = board.earliest(step, low[place], board.problem.until)
         if fitted is None:
             break
@@ -140,7 +140,7 @@ def place_test(board: Board, test: Test) -> bool:
         before = placed.pop()
         board.take(before.key)
         place -= 1
-        latest_start = fitted.start - (step.most or 0) - test.steps[place].lasts
+        latest_start = fitted.start - (step.max_wait or 0) - test.steps[place].lasts
         low[place] = max(before.start + 1, latest_start)
     for each in placed:
         board.take(each.key)
@@ -161,9 +161,9 @@ def moved_up(board: Board) -> None:
         low = max(test.not_before, _after_the_one_before(board, test, key[1]))
         following = board.steps.get((key[0], key[1] + 1))
         if following is not None:
-            most = test.steps[key[1] + 1].most
-            if most is not None:
-                low = max(low, following.start - most - step.lasts)
+            max_wait = test.steps[key[1] + 1].max_wait
+            if max_wait is not None:
+                low = max(low, following.start - max_wait - step.lasts)
         if old.station is not None:
             step = replace(step, stations=(old.station,))
             low = max(low, _after_on_station(board, old.station, old.start))
@@ -176,7 +176,7 @@ def moved_up(board: Board) -> None:
 def _after_the_one_before(board: Board, test: Test, place: int) -> int:
     if place == 0:
         return 0
-    return board.steps[test.steps[0].test, place - 1].end + test.steps[place].least
+    return board.steps[test.steps[0].test, place - 1].end + test.steps[place].min_wait
 
 
 def _after_on_station(board: Board, station: int, start: int) -> int:

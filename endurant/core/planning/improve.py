@@ -116,9 +116,9 @@ class _Model:
         for before, step in zip(test.steps, test.steps[1:], strict=False):
             present = self.present[step.test]
             wait = self.steps[step.key].start - self.steps[before.key].start - before.lasts
-            self.model.add(wait >= step.least).only_enforce_if(present)
-            if step.most is not None:
-                self.model.add(wait <= step.most).only_enforce_if(present)
+            self.model.add(wait >= step.min_wait).only_enforce_if(present)
+            if step.max_wait is not None:
+                self.model.add(wait <= step.max_wait).only_enforce_if(present)
 
     def _add_capacities(self) -> None:
         model, until = self.model, self.problem.until
@@ -276,7 +276,7 @@ def improved(problem: Problem, first: Board, left_s: Callable[[], float], worker
         zip((-count, lateness, changes, cooled, end), SHARES, strict=True)
     ):
         reached = _reached(best, len(tests), place)
-        if isinstance(aim, int) or reached == _least(place, len(tests)):
+        if isinstance(aim, int) or reached == _min(place, len(tests)):
             bound = 0 if place == 1 else bound
             _hold(search.model, aim, reached)
             continue
@@ -317,7 +317,7 @@ def _reached(board: Board, tests: int, place: int) -> int:
     return (-placed, *rest)[place]
 
 
-def _least(place: int, tests: int) -> int:
+def _min(place: int, tests: int) -> int:
     return -tests if place == 0 else 0
 
 
@@ -331,7 +331,7 @@ def _could_be_placed(problem: Problem, test: Test) -> bool:
         (step.kind is None or step.stations)
         and (not step.hands or step.people)
         and (step.enclosure is None or problem.enclosures[step.enclosure].places >= step.places)
-        and (step.most is None or step.least <= step.most)
+        and (step.max_wait is None or step.min_wait <= step.max_wait)
         and (step.pin is None or test.not_before <= step.pin <= problem.until - step.lasts)
         for step in test.steps
     )
@@ -358,9 +358,9 @@ def _keeps_its_times(board: Board, step: Step, placed: Placed) -> bool:
     if step.place == 0:
         return True
     before = board.steps.get((step.test, step.place - 1))
-    if before is None or placed.start < before.end + step.least:
+    if before is None or placed.start < before.end + step.min_wait:
         return False
-    return step.most is None or placed.start <= before.end + step.most
+    return step.max_wait is None or placed.start <= before.end + step.max_wait
 
 
 def _one(place: int | None) -> tuple[int, ...]:

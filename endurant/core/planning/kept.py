@@ -104,13 +104,13 @@ def _in_the_way(
     document: PlanDocument, fresh: PlanAnswer, kept: PlanAnswer, worse: set[str]
 ) -> set[str]:
     """Tests that hold what the late ones would need, what is due last first: a fifth at most."""
-    wanted = [row for row in fresh["steps"] if row["test"] in worse]
+    requested = [row for row in fresh["steps"] if row["test"] in worse]
     holding = {
         row["test"]
         for row in kept["steps"]
-        if row["test"] not in worse and any(_collide(row, other) for other in wanted)
+        if row["test"] not in worse and any(_collide(row, other) for other in requested)
     }
-    holding |= {_next_there(kept, row) for row in wanted} - worse
+    holding |= {_next_there(kept, row) for row in requested} - worse
     return _within_a_fifth(document, kept, holding, worse)
 
 
@@ -192,7 +192,7 @@ def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[Pin
     there = {(row["test"], row["step"]) for row in fresh["steps"]}
     people = {person["name"] for person in document["people"]}
     kinds = {station["name"]: station["kind"] for station in document.get("stations", [])}
-    wanted = {
+    requested = {
         (test["id"], step["id"]): step.get("station")
         for test in document["tests"]
         for step in test["steps"]
@@ -202,7 +202,7 @@ def _pins(document: PlanDocument, before: Before, fresh: PlanAnswer) -> list[Pin
         key = (row["test"], row["step"])
         person = row["person"] if row["person"] in people else None
         station = row["station"]
-        if station is not None and kinds.get(station) != wanted.get(key):
+        if station is not None and kinds.get(station) != requested.get(key):
             continue  # it is run elsewhere now
         if key in there and key not in own and begins_at(row) >= now:
             pins.append(

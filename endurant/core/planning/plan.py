@@ -15,12 +15,12 @@ from endurant.core.planning.improve import holds, improved, size_of
 from endurant.core.planning.problem import Problem, Test, problem_of
 from endurant.core.planning.reasons import why_late, why_not, why_there
 from endurant.core.planning.rows import PlanAnswer, PlannedStep
-from endurant.core.planning.score import end_of, is_whole, least_lateness, score
+from endurant.core.planning.score import end_of, is_whole, min_lateness, score
 from endurant.core.reading import parse_json
 from endurant.core.refusals import Invalid
 
 MAX_WORKERS = 8
-FOR_WORDS_S = 0.3
+FOR_REASONS_S = 0.3
 """Kept of the time for saying why."""
 FEW_ORDERS = 10
 MAX_STEPS = 5_000
@@ -43,7 +43,7 @@ def plan_document(data: Any) -> PlanAnswer:
         raise Invalid("planning.too-many-steps", steps=steps, max=MAX_STEPS, field="tests")
 
     def left_s() -> float:
-        return request.time_limit_s - FOR_WORDS_S - (monotonic() - began)
+        return request.time_limit_s - FOR_REASONS_S - (monotonic() - began)
 
     best = planned_in(problem, usual_order(problem))
     is_large = size_of(problem) > LARGEST
@@ -78,7 +78,7 @@ def answer(board: Board, lateness_bound: int | None) -> PlanAnswer:
     lateness = sum(test.priority * late.get(test.id, 0) for test in whole)
     bound = lateness_bound or 0
     if len(whole) == len(problem.tests):
-        bound = max(bound, least_lateness(problem, whole))
+        bound = max(bound, min_lateness(problem, whole))
     return {
         "lateness": lateness,
         "lateness_bound": min(bound * problem.unit_s // 60, lateness),
@@ -116,7 +116,7 @@ def _step(board: Board, placed: Placed) -> PlannedStep:
         "station": None if placed.station is None else problem.stations[placed.station].name,
         "enclosure": None if step.enclosure is None else problem.enclosures[step.enclosure].name,
         "set_up_start": _moment(problem, placed.begins) if placed.changed else None,
-        "why": {"rule": why.rule, "words": why.words},
+        "why": {"rule": why.rule, "words": why.in_words},
     }
 
 

@@ -47,8 +47,8 @@ class Enclosure:
 class Step:
     """One step: who may do it where (places in the lists of the problem), and how long it takes.
 
-    `least` and `most` lie between it and the step before; `pin` is its start where that is fixed;
-    it is `held` where only a plan before fixes it.
+    `min_wait` and `max_wait` lie between it and the step before; `pin` is its start where that is
+    fixed; it is `held` where only a plan before fixes it.
     """
 
     test: int
@@ -62,8 +62,8 @@ class Step:
     places: int
     hands: int
     alone: int
-    least: int
-    most: int | None
+    min_wait: int
+    max_wait: int | None
     people: tuple[int, ...]
     pin: int | None
     pinned_person: int | None
@@ -175,8 +175,8 @@ def problem_of(request: PlanRequest) -> Problem:
             places=step.places,
             hands=scale.units(step.hands_on_minutes),
             alone=scale.units(step.unattended_minutes),
-            least=scale.units(step.least_minutes) if number else 0,
-            most=None
+            min_wait=scale.units(step.least_minutes) if number else 0,
+            max_wait=None
             if step.most_minutes is None or not number
             else scale.units(step.most_minutes),
             people=able if pinned is None else tuple(person for person in able if person == pinned),

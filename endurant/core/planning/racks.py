@@ -46,7 +46,7 @@ class Turn:
 
     rack: Rack
     goes_in: datetime | None
-    served_at: datetime | None
+    soaked_at: datetime | None
     struck_from: datetime
     struck_until: datetime
     changes_pendulum: bool
@@ -77,12 +77,12 @@ def turns_of(
             if group[0].temperature_c != at_c:
                 settled += timedelta(minutes=SETTLE_MIN)
             at_c = group[0].temperature_c
-            served = [settled + timedelta(minutes=rack.soak_min) for rack in group]
-            while at_room and hand + _striking(at_room[0]) <= max(served):
+            elapsed = [settled + timedelta(minutes=rack.soak_min) for rack in group]
+            while at_room and hand + _striking(at_room[0]) <= max(elapsed):
                 turn = _struck(at_room.pop(0), None, None, hand, changed)
                 turns.append(turn)
                 hand, changed = turn.struck_until, False
-            for rack, ready in zip(group, served, strict=True):
+            for rack, ready in zip(group, elapsed, strict=True):
                 turn = _struck(rack, settled, ready, max(hand, ready), changed)
                 turns.append(turn)
                 hand, changed = turn.struck_until, False
@@ -116,8 +116,8 @@ def _striking(rack: Rack) -> timedelta:
 def _struck(
     rack: Rack,
     goes_in: datetime | None,
-    served_at: datetime | None,
+    soaked_at: datetime | None,
     start: datetime,
     changes_pendulum: bool,
 ) -> Turn:
-    return Turn(rack, goes_in, served_at, start, start + _striking(rack), changes_pendulum)
+    return Turn(rack, goes_in, soaked_at, start, start + _striking(rack), changes_pendulum)

@@ -40,7 +40,7 @@ class Why:
         return cls(rule, Message(code or f"plan.{rule}", params))
 
     @property
-    def words(self) -> str:
+    def in_words(self) -> str:
         """The sentence in English."""
         return self.message.text
 
@@ -56,12 +56,12 @@ def why_there(board: Board, placed: Placed) -> Why:
         return Why.by("pinned", at=_at(problem, placed.start))
     if placed.place:
         before = board.steps[placed.test, placed.place - 1]
-        if before.end + step.least == placed.start:
+        if before.end + step.min_wait == placed.start:
             waits = {"step": test.steps[placed.place - 1].id, "until": _at(problem, before.end)}
-            if not step.least:
+            if not step.min_wait:
                 return Why.by("previous", **waits)
-            least = _minutes(problem, step.least)
-            return Why.by("previous", code="plan.previous-and-rest", **waits, least=least)
+            min_wait = _minutes(problem, step.min_wait)
+            return Why.by("previous", code="plan.previous-and-rest", **waits, min_wait=min_wait)
     if placed.begins == test.not_before:
         if test.not_before == 0:
             return Why.by("now")
@@ -126,9 +126,9 @@ def _of_next(board: Board, placed: Placed) -> Why | None:
     if following is None:
         return None
     step = board.problem.tests[placed.test].steps[placed.place + 1]
-    if step.most is None or following.start - placed.end < step.most:
+    if step.max_wait is None or following.start - placed.end < step.max_wait:
         return None
-    wait = _minutes(board.problem, step.most)
+    wait = _minutes(board.problem, step.max_wait)
     at = _at(board.problem, following.start)
     return Why.by("next", step=step.id, wait=wait, at=at)
 
@@ -186,9 +186,9 @@ def _of_resources(problem: Problem, test: Test, step: Step) -> Message | None:
         room = problem.enclosures[step.enclosure]
         about = {"enclosure": room.name, "places": room.places, "needed": step.places}
         return Message("plan.too-few-places", about)
-    if step.most is not None and step.most < step.least:
-        most, least = _minutes(problem, step.most), _minutes(problem, step.least)
-        return Message("plan.waits-contradict", {"most": most, "least": least})
+    if step.max_wait is not None and step.max_wait < step.min_wait:
+        max_wait, min_wait = _minutes(problem, step.max_wait), _minutes(problem, step.min_wait)
+        return Message("plan.waits-contradict", {"max_wait": max_wait, "min_wait": min_wait})
     if step.hands:
         return _never_long_enough(problem, step)
     return None
@@ -213,8 +213,8 @@ def _never_long_enough(problem: Problem, step: Step) -> Message | None:
         return Message("plan.nobody-present", {"until": _at(problem, problem.until)})
     longest = max(end - start for start, end in hours)
     if longest < step.hands:
-        hands, most = _minutes(problem, step.hands), _minutes(problem, longest)
-        return Message("plan.nobody-long-enough", {"hands": hands, "most": most})
+        hands, whole = _minutes(problem, step.hands), _minutes(problem, longest)
+        return Message("plan.nobody-long-enough", {"hands": hands, "longest": whole})
     return None
 
 

@@ -57,7 +57,7 @@ def _cooled(problem: Problem, timeline: list[Placed]) -> int:
     return sum(after < before for before, after in pairwise(heats))
 
 
-def least_lateness(problem: Problem, placed: list[Test]) -> int:
+def min_lateness(problem: Problem, placed: list[Test]) -> int:
     """Return a lower bound of the lateness in units: each test by itself, with everything free."""
     return sum(
         test.priority * max(_soonest(test) - test.due, 0) for test in placed if test.due is not None
@@ -65,4 +65,4 @@ def least_lateness(problem: Problem, placed: list[Test]) -> int:
 
 
 def _soonest(test: Test) -> int:
-    return test.not_before + sum(step.lasts + step.least for step in test.steps)
+    return test.not_before + sum(step.lasts + step.min_wait for step in test.steps)

@@ -84,7 +84,7 @@ def first_come(problem: Problem) -> Board:
     return first_plan(problem, [*runs, *(place for place in places if place not in runs)])
 
 
-def lived(seed: int, planner: Planner, tests: int = TESTS) -> Week:
+def x(seed: int, planner: Planner, tests: int = TESTS) -> Week:
     """Return the week of one laboratory; the same seed brings the same tests and mishaps."""
     document = busy_week(tests, seed, arrive_within_min=ARRIVE_WITHIN_MIN)
     document["tests"].sort(key=lambda test: test["not_before"])
@@ -107,7 +107,7 @@ def lived(seed: int, planner: Planner, tests: int = TESTS) -> Week:
         ]
         for placed in begun:
             _do(document, state, problem, placed, now, mishaps)
-    return _told(document, state)
+    return _sent(document, state)
 
 
 def _is_done_by_somebody(problem: Problem, placed: Placed) -> bool:
@@ -178,10 +178,10 @@ def _since(last_end: int, now: int, steps: list[dict[str, Any]]) -> list[dict[st
     """
     following, *others = steps
     gone = max(now - last_end, 0)
-    most, least = following.get("most_minutes"), following.get("least_minutes", 0)
-    following = following | {"least_minutes": max(least - gone, 0)}
-    if most is not None:
-        following["most_minutes"] = most - gone if most > gone else None
+    upper, lower = following.get("most_minutes"), following.get("least_minutes", 0)
+    following = following | {"least_minutes": max(lower - gone, 0)}
+    if upper is not None:
+        following["most_minutes"] = upper - gone if upper > gone else None
     since = {"id": SINCE, "unattended_minutes": max(last_end - now, 0)}
     return [since, following, *others]
 
@@ -253,7 +253,7 @@ def _step_done(document: dict[str, Any], state: _State, name: str, end: int) -> 
         state.latest_at[name] = end + following["most_minutes"]
 
 
-def _told(document: dict[str, Any], state: _State) -> Week:
+def _sent(document: dict[str, Any], state: _State) -> Week:
     late = lateness = 0
     for test in document["tests"]:
         end = state.ended_at.get(test["id"], 7 * DAY_MIN)
@@ -282,7 +282,7 @@ def _minute(text: str) -> int:
 
 def table(seed: int) -> str:
     """Return both ways through the same week, as lines to be printed."""
-    rows = {"planned": lived(seed, planned_order), "first come": lived(seed, first_come)}
+    rows = {"planned": x(seed, planned_order), "first come": x(seed, first_come)}
     lines = [
         "| week | done | late | minutes late by priority | set-ups | windows missed | idle hands |",
         "| --- | --- | --- | --- | --- | --- | --- |",

@@ -75,7 +75,7 @@ def _test(
     run: dict[str, Any] = {"id": "run", "station": kind, "hands_on_minutes": minutes}
     if KINDS[kind]:
         run["set_up"] = str(chance.choice(KINDS[kind]))
-    hang = {
+    place = {
         "id": "hang",
         "enclosure": str(chance.choice(("textile room", "plastics room"))),
         "places": int(chance.integers(4, 13)),
@@ -89,5 +89,5 @@ def _test(
         "priority": int(chance.integers(1, 4)),
         "not_before": iso(arrives),
         "due": iso(arrives + int(chance.integers(1500, 4 * DAY_MIN))),
-        "steps": [hang, run | {"most_minutes": DAY_MIN}],
+        "steps": [place, run | {"most_minutes": DAY_MIN}],
     }

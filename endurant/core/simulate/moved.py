@@ -36,8 +36,8 @@ def _seam_at(reach_mm: float) -> Shape:
     """Cloth that holds 300 N and more, with or without a seam that opens."""
 
     def shape(x: Samples, rng: np.random.Generator) -> Samples:
-        most = 320 * (1 + 0.05 * rng.standard_normal())
-        return np.where(x <= 1.5 * reach_mm, most * np.clip(x / (1.5 * reach_mm), 0, 1) ** 1.4, 10)
+        upper = 320 * (1 + 0.05 * rng.standard_normal())
+        return np.where(x <= 1.5 * reach_mm, upper * np.clip(x / (1.5 * reach_mm), 0, 1) ** 1.4, 10)
 
     return shape
 
@@ -64,7 +64,7 @@ class Material:
         self.force = pull.shape(self.x, rng)
         self.top = int(np.argmax(self.force))
         self.break_mm = float(self.x[self.top])
-        self.most_n = float(self.force[self.top])
+        self.max_n = float(self.force[self.top])
         self.is_broken = False
         reach = inf if reach_mm is None else min(reach_mm, self.break_mm)
         self._slips_at = SLIPS_AT_SHARE * reach
@@ -77,7 +77,7 @@ class Material:
         if extension_mm > self._slips_at:
             self._slipped_mm = SLIP_MM
         x = extension_mm - self._slipped_mm
-        if x > self.break_mm and float(np.interp(x, self.x, self.force)) < 0.9 * self.most_n:
+        if x > self.break_mm and float(np.interp(x, self.x, self.force)) < 0.9 * self.max_n:
             self.is_broken = True
         if self.is_broken:
             return 0.0
@@ -231,7 +231,7 @@ class Moved:
         return round(time_s, 4), round(x, 5), self._force_n, *more
 
     def go_on(self) -> None:
-        """Somebody lets it go on; after an exchange another specimen hangs there, from zero."""
+        """Continue; after an exchange another specimen is in the grips, from zero."""
         if self._comes_off():
             self._is_off = True
             return

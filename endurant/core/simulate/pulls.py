@@ -156,11 +156,11 @@ def pull_of(
     time_s = np.arange(count) / rate_hz
     x = time_s * speed_mm_min / 60
     force = pull.shape(x, rng)
-    most = float(force.max())
+    upper = float(force.max())
     if slips:
         half = count // 2
         force[half : half + max(count // 50, 1)] *= 0.7
-    force = force + NOISE_SHARE * most * rng.standard_normal(count)
+    force = force + NOISE_SHARE * upper * rng.standard_normal(count)
     rows = np.column_stack([time_s, x, force])
     if from_n:
         begin = int(np.argmax(force >= from_n))
@@ -169,7 +169,7 @@ def pull_of(
     why = "end-of-travel"
     if until_break:
         top = int(np.argmax(force))
-        fallen = np.flatnonzero(force[top:] < BROKEN_BELOW * most)
+        fallen = np.flatnonzero(force[top:] < BROKEN_BELOW * upper)
         if fallen.size:
             rows, why = rows[: top + int(fallen[0]) + 3], "broke"
     beyond = np.flatnonzero(rows[:, 2] > force_limit_n)

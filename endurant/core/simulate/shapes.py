@@ -58,21 +58,21 @@ def yarns(level_n: float, spacing_mm: float) -> Callable[[Samples, np.random.Gen
     return shape
 
 
-def rising(most_n: float, at_mm: float, power: float, left: float = 0.05) -> Any:
+def rising(max_n: float, at_mm: float, power: float, left: float = 0.05) -> Any:
     """A force that rises to its maximum, and falls to a part of it when the specimen breaks."""
 
     def shape(x: Samples, rng: np.random.Generator) -> Samples:
         top = at_mm * (1 + 0.04 * rng.standard_normal())
-        most = most_n * (1 + 0.03 * rng.standard_normal())
-        up = most * np.clip(x / top, 0, 1) ** power
-        return np.where(x <= top, up, left * most)
+        upper = max_n * (1 + 0.03 * rng.standard_normal())
+        up = upper * np.clip(x / top, 0, 1) ** power
+        return np.where(x <= top, up, left * upper)
 
     return shape
 
 
-def fraying(most_n: float, at_mm: float, power: float, over_mm: float) -> Any:
+def fraying(max_n: float, at_mm: float, power: float, over_mm: float) -> Any:
     """A force that rises, falls as yarn after yarn gives way past its maximum, and breaks."""
-    whole = rising(most_n, at_mm, power, left=1.0)
+    whole = rising(max_n, at_mm, power, left=1.0)
 
     def shape(x: Samples, rng: np.random.Generator) -> Samples:
         force: Samples = whole(x, rng)
@@ -173,12 +173,12 @@ RUBBER: Mapping[str, Any] = {"dimensions": {"width_mm": [6.0], "thickness_mm": [
 
 def disturbed(force: Samples, rng: np.random.Generator, fault: SpecimenFault) -> Samples:
     """Noise as it always is, louder or with spikes where that is the fault."""
-    most = float(force.max())
+    upper = float(force.max())
     share = LOUD_SHARE if fault == "noise" else NOISE_SHARE
-    disturbed = force + share * most * rng.standard_normal(force.size)
+    disturbed = force + share * upper * rng.standard_normal(force.size)
     if fault == "spikes":
         places = rng.integers(force.size // 4, 3 * force.size // 4, SPIKES)
-        disturbed[places] += SPIKE_SHARE * most
+        disturbed[places] += SPIKE_SHARE * upper
     return disturbed
 
 

@@ -26,7 +26,7 @@ class SimulatedGauge:
     def answer(self, message: Message) -> Iterator[bytes]:
         """`READ near=` for a reading, `PRETEND fault=` for how it shall behave."""
         if message.word == "PRETEND":
-            yield self._pretend(message.text("fault"))
+            yield self._simulate_fault(message.text("fault"))
         elif message.word == "READ" and self.fault == "rubbish":
             yield RUBBISH
         elif message.word == "READ" and self.fault != "silent":
@@ -44,7 +44,7 @@ class SimulatedGauge:
         steps = max(round(value / self.resolution), 1)
         return encode(Message("OK", {"value": f"{steps * self.resolution:.4f}"}))
 
-    def _pretend(self, fault: str) -> bytes:
+    def _simulate_fault(self, fault: str) -> bytes:
         if fault not in get_args(GaugeFault):
             return refusal("fault", f"expected one of {', '.join(get_args(GaugeFault))}")
         self.fault = fault  # type: ignore[assignment]

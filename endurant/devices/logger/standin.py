@@ -39,7 +39,7 @@ class SimulatedLogger:
     def answer(self, message: Message) -> Iterator[bytes]:
         """`LOG after=` for its memory, `PRETEND fault=` for how it shall behave."""
         if message.word == "PRETEND":
-            yield self._pretend(message.text("fault"))
+            yield self._simulate_fault(message.text("fault"))
         elif message.word == "LOG" and self.fault == "rubbish":
             yield RUBBISH
         elif message.word == "LOG" and self.fault != "silent":
@@ -66,7 +66,7 @@ class SimulatedLogger:
     def _fault_at(self, moment: float) -> LoggerFault:
         return next((fault for since, fault in reversed(self.faults) if since <= moment), "none")
 
-    def _pretend(self, fault: str) -> bytes:
+    def _simulate_fault(self, fault: str) -> bytes:
         if fault not in get_args(LoggerFault):
             return refusal("fault", f"expected one of {', '.join(get_args(LoggerFault))}")
         self.fault = fault  # type: ignore[assignment]

@@ -50,11 +50,11 @@ class SimulatedMeltRig(SimulatedIndicator):
             return "" if self.charged_at_s is not None else "there is no charge in the barrel"
         if act != "heat":
             return super().do(act, message)
-        wanted_c = message.number("temperature_c")
-        if not ROOM_C <= wanted_c <= HOTTEST_C:
-            return f"{wanted_c:g} C lies outside {ROOM_C:g} to {HOTTEST_C:g} C"
-        if wanted_c != self.set_c:
-            self.from_c, self.set_c, self.heated_at_s = self._barrel_c(), wanted_c, self.now_s()
+        target_c = message.number("temperature_c")
+        if not ROOM_C <= target_c <= HOTTEST_C:
+            return f"{target_c:g} C lies outside {ROOM_C:g} to {HOTTEST_C:g} C"
+        if target_c != self.set_c:
+            self.from_c, self.set_c, self.heated_at_s = self._barrel_c(), target_c, self.now_s()
         return ""
 
     def _settled_min(self) -> float:

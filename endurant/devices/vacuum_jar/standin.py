@@ -31,10 +31,10 @@ class SimulatedVacuumJar(SimulatedIndicator):
             return ""
         if act != "evacuate":
             return super().do(act, message)
-        wanted_kpa = message.number("vacuum_kpa")
-        if not 0 < wanted_kpa <= MAX_KPA:
-            return f"{wanted_kpa:g} kPa of vacuum lies outside 0 to {MAX_KPA:g} kPa"
-        self.vacuum_kpa = wanted_kpa
+        target_kpa = message.number("vacuum_kpa")
+        if not 0 < target_kpa <= MAX_KPA:
+            return f"{target_kpa:g} kPa of vacuum lies outside 0 to {MAX_KPA:g} kPa"
+        self.vacuum_kpa = target_kpa
         return ""
 
     def shows(self, luck: Random, request: ReadRequest) -> Shown:

@@ -2,8 +2,11 @@
 
 from alembic import context
 
-import endurant.store.asked_for
+import endurant.store.authorisations
+import endurant.store.custody
 import endurant.store.equipment
+import endurant.store.plans
+import endurant.store.products
 import endurant.store.uploads  # noqa: F401 - its tables belong to Base
 from endurant.store.engine import engine_for
 from endurant.store.tables import Base

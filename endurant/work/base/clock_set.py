@@ -18,7 +18,7 @@ from endurant.work.base.transactions import transaction
 ACTION = "clock-set"
 ENTITY, ENTITY_ID = "clock", -1
 """No row has this id: what the record says of the clock is found by it."""
-LEAST = timedelta(seconds=30)
+MIN = timedelta(seconds=30)
 """A computer that is kept to the time of a network is moved by less."""
 ONCE_WITHIN = timedelta(minutes=1)
 """Each process notices it; the first writes it down."""
@@ -31,7 +31,7 @@ class ClockSet:
     """When the clock was set, and what that means to those who wait for clocks."""
 
     at: datetime
-    says: str
+    text: str
 
 
 class ClockWatch:
@@ -48,7 +48,7 @@ class ClockWatch:
             self._look_back(now)
             return
         moved = now - before[0] - timedelta(seconds=count_s - before[1])
-        if abs(moved) >= LEAST:
+        if abs(moved) >= MIN:
             _note(now, moved)
 
     @staticmethod
@@ -58,7 +58,7 @@ class ClockWatch:
             last = session.scalar(
                 select(AuditEntry.at).join(AuditHead, AuditHead.last_id == AuditEntry.id)
             )
-        if last is not None and last - now >= LEAST:
+        if last is not None and last - now >= MIN:
             _note(now, now - last)
 
 
@@ -75,7 +75,7 @@ def _note(now: datetime, moved: timedelta) -> None:
             entity=ENTITY,
             entity_id=ENTITY_ID,
             job_id=None,
-            says=Message("audit.clock-set", {"way": _way(moved)}),
+            message=Message("audit.clock-set", {"way": _way(moved)}),
             after={"moved_s": round(moved.total_seconds())},
         )
 

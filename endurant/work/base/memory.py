@@ -12,8 +12,8 @@ Found = TypeVar("Found")
 class Remembered(Generic[Found]):
     """At most so many things, shared by the threads of this process."""
 
-    def __init__(self, most: int) -> None:
-        self._most = most
+    def __init__(self, upper: int) -> None:
+        self._max = upper
         self._found: OrderedDict[tuple[Any, ...], Found] = OrderedDict()
         self._lock = Lock()
 
@@ -28,5 +28,5 @@ class Remembered(Generic[Found]):
         """Keep it."""
         with self._lock:
             self._found[key] = result
-            while len(self._found) > self._most:
+            while len(self._found) > self._max:
                 self._found.popitem(last=False)

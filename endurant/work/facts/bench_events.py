@@ -18,7 +18,7 @@ from endurant.store.tables import BenchEvent, Specimen
 from endurant.work.base.read_scope import once
 from endurant.work.facts.known_at_start import constant_facts, facts_at_first
 from endurant.work.facts.run_facts import RunSettings
-from endurant.work.facts.status import standing_void
+from endurant.work.facts.status import open_void
 
 EARLY = "early"
 """Marks an event before conditioning, which settles nothing of the test at the bench."""
@@ -49,7 +49,7 @@ def events_in(rows: Iterable[BenchEvent]) -> list[Event]:
             at=row.at,
             by=row.by.name if row.by else "",
             facts=row.facts,
-            takes_back=row.takes_back,
+            undoes=row.undoes,
         )
         for row in rows
     ]
@@ -92,7 +92,7 @@ def _goes_well(specimen: Specimen) -> bool:
     setup = procedure_of(method).setup(method, specimen.test.parameters)
     return len(finished) == CLEAN_RUNS and all(
         run.state == "settled"
-        and standing_void(run.specimen) is None
+        and open_void(run.specimen) is None
         and run.source_name is None
         and setup.items() <= RunSettings.model_validate(run.settings).setup.items()
         for run in finished

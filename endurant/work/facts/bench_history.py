@@ -29,7 +29,7 @@ def events_of_job(session: Session, job: Job) -> Happened:
     )
     happened: Happened = {}
     for row in rows:
-        event = Event(row.number, row.kind, row.at, "", row.facts, takes_back=row.takes_back)
+        event = Event(row.number, row.kind, row.at, "", row.facts, undoes=row.undoes)
         happened.setdefault(row.specimen_id, []).append(event)
     return happened
 
@@ -64,7 +64,7 @@ def _sequence(test: Test) -> list[str]:
     if not text:
         return []
     called = f" {title_of(str(text))}" if title_of(str(text)) else ""
-    moves = "; ".join(move.words() for move in read_moves(str(text)))
+    moves = "; ".join(move.in_words() for move in read_moves(str(text)))
     return [f"Run as the sequence{called}: {moves} mm per minute"]
 
 
@@ -98,8 +98,8 @@ def _pauses(test: Test, happened: Happened) -> list[str]:
                 since = None
     if not longest:
         return []
-    most = in_numbers(round(max(longest.values())))
-    return [f"Paused under way: {labels_in_words(list(longest))}, for {most} s at most"]
+    upper = in_numbers(round(max(longest.values())))
+    return [f"Paused under way: {labels_in_words(list(longest))}, for {upper} s at most"]
 
 
 def _taken_over(test: Test, happened: Happened) -> list[str]:
@@ -113,7 +113,7 @@ def _taken_over(test: Test, happened: Happened) -> list[str]:
 
 def _barrel(test: Test, happened: Happened) -> list[str]:
     """What the sensors of a barrel read as it was charged and as the load was laid on."""
-    says = []
+    message = []
     for code, when in (("charging", "charging"), ("purged", "the purge")):
         read = [
             float(event.facts["device"][name])
@@ -124,8 +124,8 @@ def _barrel(test: Test, happened: Happened) -> list[str]:
             if name in event.facts["device"]
         ]
         if read:
-            says.append(f"{in_numbers(min(read))} to {in_numbers(max(read))} °C at {when}")
-    return [f"Barrel: {', '.join(says)}"] if says else []
+            message.append(f"{in_numbers(min(read))} to {in_numbers(max(read))} °C at {when}")
+    return [f"Barrel: {', '.join(message)}"] if message else []
 
 
 def _read_off(settings: Iterable[RunSettings]) -> list[str]:
@@ -142,15 +142,15 @@ def _supplies(settings: Iterable[RunSettings]) -> list[str]:
         for lot in each.supplies:
             key = (lot.kind, lot.lot)
             lots[key] = max(lots.get(key, 0), lot.count)
-    words = [f"{kind} lot {lot} ({count} done)" for (kind, lot), count in lots.items()]
-    return [f"Used: {', '.join(words)}"] if words else []
+    wording = [f"{kind} lot {lot} ({count} done)" for (kind, lot), count in lots.items()]
+    return [f"Used: {', '.join(wording)}"] if wording else []
 
 
 def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
     """The air at the station while it was tested, and the specimens for which it departed."""
     known = [each.room for each in settings.values() if each.room is not None]
     read = [room for room in known if room.temperature_c is not None]
-    says = []
+    message = []
     if read:
         warm = [room.temperature_c for room in read if room.temperature_c is not None]
         damp = [room.humidity_percent for room in read if room.humidity_percent is not None]
@@ -158,25 +158,27 @@ def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
         if damp:
             air += f", {in_numbers(min(damp))} to {in_numbers(max(damp))} %RH"
         rooms = " and ".join(dict.fromkeys(room.room for room in known))
-        says.append(f"During the test: {rooms}, {air}")
+        message.append(f"During the test: {rooms}, {air}")
     departed: dict[str, list[str]] = {}
     for label, each in settings.items():
         if each.room is not None and each.room.departs:
             departed.setdefault(f"{each.room.room}: {each.room.departs}", []).append(label)
     return [
-        *says,
-        *(f"{labels_in_words(labels)}: {words}" for words, labels in departed.items()),
+        *message,
+        *(f"{labels_in_words(labels)}: {wording}" for wording, labels in departed.items()),
     ]
 
 
 def _refurbished(test: Test, happened: Happened) -> list[str]:
     """What was done to specimens between their states, in the words of whoever did it."""
-    words: dict[str, list[str]] = {}
+    wording: dict[str, list[str]] = {}
     for specimen in test.specimens:
         for event in happened.get(specimen.id, []):
             if event.kind == "refurbished":
-                words.setdefault(str(event.facts.get("refurbishing")), []).append(specimen.label)
-    return [f"Refurbished: {labels_in_words(labels)}, {says}" for says, labels in words.items()]
+                wording.setdefault(str(event.facts.get("refurbishing")), []).append(specimen.label)
+    return [
+        f"Refurbished: {labels_in_words(labels)}, {message}" for message, labels in wording.items()
+    ]
 
 
 def _out_of_enclosure(settings: Mapping[str, RunSettings]) -> list[str]:
@@ -185,9 +187,9 @@ def _out_of_enclosure(settings: Mapping[str, RunSettings]) -> list[str]:
     if not any(facts.minutes for facts in out.values()):
         return []
     longest = in_numbers(max(facts.minutes for facts in out.values()))
-    says = [f"From the enclosure to the test: {longest} min at most"]
+    message = [f"From the enclosure to the test: {longest} min at most"]
     late = [label for label, facts in out.items() if facts.too_long]
     if late:
-        most = in_numbers(next(iter(out.values())).most_minutes)
-        says.append(f"{labels_in_words(late)}: longer than the {most} min of the lab settings")
-    return says
+        upper = in_numbers(next(iter(out.values())).most_minutes)
+        message.append(f"{labels_in_words(late)}: longer than the {upper} min of the lab settings")
+    return message

@@ -9,7 +9,7 @@ from endurant.core.methods.guide import Due
 from endurant.store.tables import Specimen, Test
 from endurant.work.base.read_scope import once
 from endurant.work.facts.results import document_of, voided_by_analysis
-from endurant.work.facts.status import directions_of, last_run, standing_void
+from endurant.work.facts.status import directions_of, last_run, open_void
 
 
 def called_specimens(test: Test) -> list[Specimen]:
@@ -31,14 +31,14 @@ def _called(test: Test) -> list[Specimen]:
     for direction in directions_of(test):
         members = [specimen for specimen in test.specimens if specimen.direction == direction]
         planned = [member for member in members if not member.spare]
-        standing = [specimen for specimen in planned if standing_void(specimen) is None]
-        missing = len(planned) - sum(specimen.label not in by_analysis for specimen in standing)
+        valid = [specimen for specimen in planned if open_void(specimen) is None]
+        missing = len(planned) - sum(specimen.label not in by_analysis for specimen in valid)
         used: list[Specimen] = []
         for spare in (member for member in members if member.spare):
-            if standing_void(spare) is None and (missing > 0 or last_run(spare) is not None):
+            if open_void(spare) is None and (missing > 0 or last_run(spare) is not None):
                 used.append(spare)
                 missing -= spare.label not in by_analysis
-        called += standing + used
+        called += valid + used
     return called
 
 
@@ -65,7 +65,7 @@ def _due_in_round(test: Test) -> list[tuple[Due, list[Specimen]]]:
     waiting = [
         specimen
         for specimen in test.specimens
-        if last_run(specimen) is None and standing_void(specimen) is None
+        if last_run(specimen) is None and open_void(specimen) is None
     ]
     rounds, taken = [], set[int]()
     has_treated = any(specimen.treated for specimen in test.specimens)
@@ -94,7 +94,7 @@ def _called_by_rule(test: Test) -> list[Specimen]:
     tested = [
         specimen
         for specimen in test.specimens
-        if last_run(specimen) is not None and standing_void(specimen) is None
+        if last_run(specimen) is not None and open_void(specimen) is None
     ]
     return [*tested, *(specimen for _, fits in due_in_round(test) for specimen in fits)]
 
@@ -128,7 +128,7 @@ def _missing(test: Test) -> dict[str, int]:
         planned = sum(
             specimen.direction == direction and not specimen.spare for specimen in test.specimens
         )
-        standing = sum(specimen.direction == direction for specimen in called)
-        if standing < planned:
-            missing[direction] = planned - standing
+        valid = sum(specimen.direction == direction for specimen in called)
+        if valid < planned:
+            missing[direction] = planned - valid
     return missing

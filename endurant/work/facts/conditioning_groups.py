@@ -1,7 +1,7 @@
-"""The groups of specimens of a job that hang, and that are to be hung, as its card keeps them.
+"""The groups of specimens of a job in conditioning or waiting for it, as its card keeps them.
 
-What is stored here does not depend on the time; how much has been served is counted when
-somebody looks.
+What is stored here does not depend on the time; how far the conditioning has
+come is counted when a page asks.
 """
 
 from __future__ import annotations
@@ -12,45 +12,45 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import PRE_CONDITIONING, find_atmosphere, serves_for
-from endurant.core.conditioning.chains import Stage, Standing
-from endurant.core.conditioning.stays import Policy, Served, served_by_clock
+from endurant.core.conditioning.chains import ChainState, Stage
+from endurant.core.conditioning.periods import Elapsed, Policy, elapsed_by_clock
 from endurant.core.conditioning.weighing import Equilibrium
 from endurant.core.methods import find_method
-from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
+from endurant.store.tables import ConditioningPeriod, Enclosure, Job, Specimen, Test
 from endurant.work.base.view import View
 from endurant.work.facts.called_specimens import called_specimens, due_in_round
 from endurant.work.facts.conditioning_models import (
+    ConditioningGroup,
+    ConditioningSpecimen,
     EarlyView,
-    HangingGroup,
-    HangingSpecimen,
     WaitingGroup,
     WaitingSpecimen,
     WeighingView,
 )
 from endurant.work.facts.conditioning_progress import (
-    count_stay,
+    chain_state,
+    count_period,
     equilibrium_of,
     facts_in,
     facts_of,
     next_stage,
     stages_for,
-    standing_of,
 )
-from endurant.work.facts.conditioning_tallies import house_policy
+from endurant.work.facts.conditioning_tallies import lab_policy
 from endurant.work.facts.early_actions import early_acts
 from endurant.work.facts.status import (
     is_to_cut,
     last_run,
-    open_stay,
-    standing_void,
+    open_period,
+    open_void,
 )
 
 
-class KeptSpecimen(View):
+class StoredSpecimen(View):
     """One specimen in an enclosure.
 
-    `counts`: this stay is the one that its chain counts; `ready_anyhow`: it may be moved on
-    whatever this stay has served. `equilibrium_at`: it was served by weighing.
+    `counts`: its chain counts this period; `ready_anyhow`: it may be moved on, however far
+    this period has come. `equilibrium_at`: weighing completed it.
     """
 
     specimen_id: int
@@ -63,10 +63,10 @@ class KeptSpecimen(View):
     weighings: list[WeighingView]
 
 
-class KeptGroup(View):
-    """Specimens of one test that were hung in one enclosure together.
+class StoredGroup(View):
+    """Specimens of one test that were placed in one enclosure together.
 
-    `atmosphere` is that of the stage which the stay serves, None where it serves none.
+    `atmosphere` is that of the stage which the period belongs to, None if it belongs to none.
     """
 
     enclosure_id: int
@@ -75,29 +75,29 @@ class KeptGroup(View):
     product: str
     test_id: int
     test: str
-    hung_at: datetime
+    placed_at: datetime
     policy: Policy | None = None
     atmosphere: str | None
     least_minutes: float
     awaited: bool
     then: str
-    specimens: list[KeptSpecimen]
+    specimens: list[StoredSpecimen]
 
 
-def hanging_groups(job: Job, now: datetime) -> list[KeptGroup]:
-    """What of a job hangs somewhere, in order of hanging."""
-    groups: dict[tuple[int, int, datetime], list[Stay]] = {}
+def conditioning_groups(job: Job, now: datetime) -> list[StoredGroup]:
+    """The groups of a job in conditioning, in order of placing."""
+    groups: dict[tuple[int, int, datetime], list[ConditioningPeriod]] = {}
     for test in job.tests:
         for specimen in test.specimens:
-            stay = open_stay(specimen)
-            if stay is not None:
-                key = (stay.enclosure_id, test.id, stay.hung_at)
-                groups.setdefault(key, []).append(stay)
-    return [_kept(stays, now) for stays in groups.values()]
+            period = open_period(specimen)
+            if period is not None:
+                key = (period.enclosure_id, test.id, period.placed_at)
+                groups.setdefault(key, []).append(period)
+    return [_kept(periods, now) for periods in groups.values()]
 
 
-def _kept(stays: Sequence[Stay], now: datetime) -> KeptGroup:
-    first = stays[0]
+def _kept(periods: Sequence[ConditioningPeriod], now: datetime) -> StoredGroup:
+    first = periods[0]
     test, enclosure = first.specimen.test, first.enclosure
     stages = stages_for(test)
     stage = next(
@@ -105,47 +105,47 @@ def _kept(stays: Sequence[Stay], now: datetime) -> KeptGroup:
     )
     called = {specimen.id for specimen in called_specimens(test)}
     released = test.job.released_at is not None
-    awaited = not released and any(stay.specimen_id in called for stay in stays)
+    awaited = not released and any(period.specimen_id in called for period in periods)
     usual = find_atmosphere(enclosure.atmosphere).least_minutes
-    return KeptGroup(
+    return StoredGroup(
         enclosure_id=enclosure.id,
         job_id=test.job_id,
         job_number=test.job.number,
         product=test.job.product,
         test_id=test.id,
         test=find_method(test.method).title,
-        hung_at=first.hung_at,
+        placed_at=first.placed_at,
         atmosphere=stage.atmosphere if stage else None,
-        policy=(test.job.house or {}).get("policy"),
+        policy=(test.job.lab_settings or {}).get("policy"),
         least_minutes=stage.least_minutes if stage else usual,
         awaited=awaited,
         then=_then(stages, stage, enclosure),
-        specimens=[_kept_specimen(stay, now, awaited=awaited) for stay in stays],
+        specimens=[_kept_specimen(period, now, awaited=awaited) for period in periods],
     )
 
 
-def _kept_specimen(stay: Stay, now: datetime, *, awaited: bool) -> KeptSpecimen:
-    specimen = stay.specimen
-    standing = standing_of(specimen, now) if awaited else None
-    counts = bool(standing and standing.stays and standing.stays[-1][0].hung_at == stay.hung_at)
-    reached = equilibrium_of(specimen, facts_of(stay))
-    return KeptSpecimen(
-        specimen_id=stay.specimen_id,
+def _kept_specimen(period: ConditioningPeriod, now: datetime, *, awaited: bool) -> StoredSpecimen:
+    specimen = period.specimen
+    chain = chain_state(specimen, now) if awaited else None
+    counts = bool(chain and chain.periods and chain.periods[-1][0].placed_at == period.placed_at)
+    reached = equilibrium_of(specimen, facts_of(period))
+    return StoredSpecimen(
+        specimen_id=period.specimen_id,
         code=specimen.code,
         label=specimen.label,
         counts=counts,
-        ready_anyhow=standing is None or (not counts and standing.progress in ("ready", "served")),
+        ready_anyhow=chain is None or (not counts and chain.progress in ("ready", "conditioned")),
         equilibrium_at=reached.at if reached else None,
-        equilibrium=None if reached is None else _equilibrium_words(reached),
+        equilibrium=None if reached is None else _equilibrium_text(reached),
         weighings=[
             WeighingView(at=weighing.at, mass_g=weighing.mass_g)
             for weighing in specimen.weighings
-            if weighing.at >= stay.hung_at
+            if weighing.at >= period.placed_at
         ],
     )
 
 
-def _equilibrium_words(reached: Equilibrium) -> str:
+def _equilibrium_text(reached: Equilibrium) -> str:
     if reached.change_percent is None:
         return "weigh again 2 h after the first weighing"
     change = f"{reached.change_percent:.2f} % of change over 2 h or more"
@@ -153,7 +153,7 @@ def _equilibrium_words(reached: Equilibrium) -> str:
 
 
 def _then(stages: Sequence[Stage], stage: Stage | None, enclosure: Enclosure) -> str:
-    """What comes after a stay here."""
+    """The step after a period here."""
     if stage is None:
         first = find_atmosphere(stages[0].atmosphere).title.lower() if stages else "the bench"
         if enclosure.atmosphere == PRE_CONDITIONING:
@@ -165,43 +165,43 @@ def _then(stages: Sequence[Stage], stage: Stage | None, enclosure: Enclosure) ->
     return "then the test"
 
 
-def served_now(
-    session: Session, enclosure: Enclosure, group: KeptGroup, now: datetime
-) -> HangingGroup:
-    """A group with what it has served by now.
+def elapsed_now(
+    session: Session, enclosure: Enclosure, group: StoredGroup, now: datetime
+) -> ConditioningGroup:
+    """A group with its progress up to now.
 
     What nothing waits for any more is not counted against a log that may be months long.
     """
-    served = (
-        count_stay(
+    elapsed = (
+        count_period(
             session,
             enclosure,
-            facts_in(enclosure, group.hung_at),
+            facts_in(enclosure, group.placed_at),
             Stage(group.atmosphere or enclosure.atmosphere, group.least_minutes),
             now,
-            group.policy or house_policy(session),
+            group.policy or lab_policy(session),
         )
         if group.awaited
-        else served_by_clock(group.hung_at, now, group.least_minutes)
+        else elapsed_by_clock(group.placed_at, now, group.least_minutes)
     )
-    specimens = [_hanging(specimen, served) for specimen in group.specimens]
+    specimens = [_placed(specimen, elapsed) for specimen in group.specimens]
     counts = group.atmosphere is not None
-    return HangingGroup(
+    return ConditioningGroup(
         job_id=group.job_id,
         job_number=group.job_number,
         product=group.product,
         test=group.test,
-        hung_at=group.hung_at,
-        runs_out_at=served.runs_out_at,
-        ready=all(specimen.ready for specimen in specimens) if counts else served.ready,
-        counted_by=specimens[0].counted_by if counts else served.counted_by,
-        least_minutes=served.least_minutes,
-        minutes=served.minutes,
-        restart_minutes=served.restart_minutes,
-        subtract_minutes=served.subtract_minutes,
-        outside_minutes=served.outside_minutes,
-        unproven_minutes=served.unproven_minutes,
-        excursions=served.excursions,
+        placed_at=group.placed_at,
+        runs_out_at=elapsed.runs_out_at,
+        ready=all(specimen.ready for specimen in specimens) if counts else elapsed.ready,
+        counted_by=specimens[0].counted_by if counts else elapsed.counted_by,
+        least_minutes=elapsed.least_minutes,
+        minutes=elapsed.minutes,
+        restart_minutes=elapsed.restart_minutes,
+        subtract_minutes=elapsed.subtract_minutes,
+        outside_minutes=elapsed.outside_minutes,
+        unproven_minutes=elapsed.unproven_minutes,
+        excursions=elapsed.excursions,
         counts=counts,
         awaited=group.awaited,
         then=group.then,
@@ -209,21 +209,21 @@ def served_now(
     )
 
 
-def _hanging(kept: KeptSpecimen, served: Served) -> HangingSpecimen:
-    by_weighing = kept.counts and not served.ready and kept.equilibrium_at is not None
-    return HangingSpecimen(
+def _placed(kept: StoredSpecimen, elapsed: Elapsed) -> ConditioningSpecimen:
+    by_weighing = kept.counts and not elapsed.ready and kept.equilibrium_at is not None
+    return ConditioningSpecimen(
         specimen_id=kept.specimen_id,
         code=kept.code,
         label=kept.label,
-        ready=kept.ready_anyhow or (kept.counts and served.ready) or by_weighing,
-        counted_by="weighing" if by_weighing else served.counted_by if kept.counts else "clock",
+        ready=kept.ready_anyhow or (kept.counts and elapsed.ready) or by_weighing,
+        counted_by="weighing" if by_weighing else elapsed.counted_by if kept.counts else "clock",
         weighings=kept.weighings,
         equilibrium=kept.equilibrium,
     )
 
 
 class KeptWaiting(View):
-    """Specimens of one test that are to be hung next in one atmosphere; empty for the test."""
+    """Specimens of one test to be placed next in one atmosphere; empty for the test."""
 
     job_id: int
     job_number: str
@@ -238,7 +238,7 @@ class KeptWaiting(View):
 
 
 def waiting_groups(job: Job, now: datetime) -> list[KeptWaiting]:
-    """What of a job is to be hung next, test by test: cut, or out of the stage before."""
+    """The groups of a job to be placed next, test by test: cut, or out of the stage before."""
     groups: dict[tuple[int, str], KeptWaiting] = {}
     if job.released_at is not None:
         return []
@@ -246,23 +246,23 @@ def waiting_groups(job: Job, now: datetime) -> list[KeptWaiting]:
         if not stages_for(test) or _goes_on_by_document(test):
             continue
         for specimen in _to_prepare(test):
-            if is_to_cut(specimen) or specimen.runs or standing_void(specimen) is not None:
+            if is_to_cut(specimen) or specimen.runs or open_void(specimen) is not None:
                 continue
-            standing = standing_of(specimen, now)
-            hangs = open_stay(specimen)
-            stage = next_stage(specimen, standing)
-            if hangs is not None and hangs.enclosure.atmosphere == PRE_CONDITIONING:
+            chain = chain_state(specimen, now)
+            period = open_period(specimen)
+            stage = next_stage(specimen, chain)
+            if period is not None and period.enclosure.atmosphere == PRE_CONDITIONING:
                 continue
-            if stage is None and not _window_closes(standing):
+            if stage is None and not _window_closes(chain):
                 continue
-            _add_waiting(groups, specimen, stage, standing)
+            _add_waiting(groups, specimen, stage, chain)
     return list(groups.values())
 
 
 def _goes_on_by_document(test: Test) -> bool:
     """Its document says which specimens it took: the planned ones that are left wait for nothing.
 
-    They are still hung by scanning them, for a further round.
+    Scanning still places them, for a further round.
     """
     method = find_method(test.method)
     by_document = method.planned == "by-document" and method.guide.calls is None
@@ -274,26 +274,26 @@ def _to_prepare(test: Test) -> list[Specimen]:
     if find_method(test.method).guide.calls is None:
         return list(test.specimens)
     due = {specimen.id for _, fits in due_in_round(test) for specimen in fits}
-    return [specimen for specimen in test.specimens if specimen.id in due or specimen.stays]
+    return [specimen for specimen in test.specimens if specimen.id in due or specimen.periods]
 
 
-def _window_closes(standing: Standing) -> bool:
-    """It has served its chain, is out, and must be tested within a time."""
-    return standing.progress == "ready" and standing.latest_at is not None
+def _window_closes(chain: ChainState) -> bool:
+    """Its chain is complete, it is out, and it must be tested within a time."""
+    return chain.progress == "ready" and chain.latest_at is not None
 
 
 def _add_waiting(
     groups: dict[tuple[int, str], KeptWaiting],
     specimen: Specimen,
     stage: Stage | None,
-    standing: Standing,
+    chain: ChainState,
 ) -> None:
     test, atmosphere = specimen.test, stage.atmosphere if stage else ""
-    is_damp, early = test.job.damp and not specimen.stays, _early_of(specimen)
+    is_damp, early = test.job.damp and not specimen.periods, _early_of(specimen)
     waiting = WaitingSpecimen(id=specimen.id, label=specimen.label, code=specimen.code)
     known = groups.get((test.id, atmosphere))
     if known is not None:
-        latest = [at for at in (known.latest_at, standing.latest_at) if at is not None]
+        latest = [at for at in (known.latest_at, chain.latest_at) if at is not None]
         groups[test.id, atmosphere] = known.model_copy(
             update={
                 "specimens": [*known.specimens, waiting],
@@ -310,7 +310,7 @@ def _add_waiting(
         test_id=test.id,
         test=find_method(test.method).title,
         atmosphere=atmosphere,
-        latest_at=standing.latest_at,
+        latest_at=chain.latest_at,
         damp=is_damp,
         early=early,
         specimens=[waiting],
@@ -319,7 +319,7 @@ def _add_waiting(
 
 def _early_of(specimen: Specimen) -> list[EarlyView]:
     """What has to be done to a specimen before it is placed for the first time."""
-    if specimen.stays:
+    if specimen.periods:
         return []
     return [EarlyView(code=act.code, title=act.title) for act in early_acts(specimen)]
 
@@ -333,7 +333,7 @@ def waiting_in(rooms: Sequence[tuple[int, str]], group: KeptWaiting) -> WaitingG
         product=group.product,
         test=group.test,
         atmosphere=atmosphere,
-        wanted=find_atmosphere(atmosphere).title if atmosphere else "",
+        atmosphere_title=find_atmosphere(atmosphere).title if atmosphere else "",
         enclosures=[
             room_id for room_id, kept in rooms if atmosphere and serves_for(kept, atmosphere)
         ],
@@ -345,15 +345,15 @@ def waiting_in(rooms: Sequence[tuple[int, str]], group: KeptWaiting) -> WaitingG
 
 
 def turns_at(job: Job, now: datetime) -> datetime | None:
-    """When time alone makes the states of its specimens others: the next stay that is served."""
+    """When time alone changes the states of its specimens: the next period that is complete."""
     if job.released_at is not None:
         return None
     moments = [
-        served.due_at + timedelta(seconds=1)
+        elapsed.due_at + timedelta(seconds=1)
         for test in job.tests
         for specimen in test.specimens
-        if open_stay(specimen) is not None and last_run(specimen) is None
-        for _, served in standing_of(specimen, now).stays[-1:]
-        if served.due_at is not None
+        if open_period(specimen) is not None and last_run(specimen) is None
+        for _, elapsed in chain_state(specimen, now).periods[-1:]
+        if elapsed.due_at is not None
     ]
     return min(moments, default=None)

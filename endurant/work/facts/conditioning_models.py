@@ -1,4 +1,4 @@
-"""Enclosures, what hangs in them and what waits, as their screens show them."""
+"""Conditioning locations, the specimens in them and those that wait, as screens show them."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ class WeighingView(View):
     mass_g: float
 
 
-class HangingSpecimen(View):
+class ConditioningSpecimen(View):
     """One specimen in an enclosure, with its weighings there."""
 
     specimen_id: int
@@ -26,10 +26,10 @@ class HangingSpecimen(View):
     equilibrium: str | None
 
 
-class HangingGroup(View):
-    """The specimens of one test that were hung in together; `awaited` while a test needs them.
+class ConditioningGroup(View):
+    """The specimens of one test that were placed together; `awaited` while a test needs them.
 
-    Minutes are told under both schools. `runs_out_at` is when the time was or will be served,
+    Minutes are given under both rules. `runs_out_at` is when the time was or will be complete,
     None while the log proves nothing or is out of tolerance. `then` says what comes next.
     """
 
@@ -37,7 +37,7 @@ class HangingGroup(View):
     job_number: str
     product: str
     test: str
-    hung_at: datetime
+    placed_at: datetime
     runs_out_at: datetime | None
     ready: bool
     counted_by: str
@@ -51,23 +51,23 @@ class HangingGroup(View):
     counts: bool
     awaited: bool
     then: str
-    specimens: list[HangingSpecimen]
+    specimens: list[ConditioningSpecimen]
 
 
 class EnclosureView(View):
-    """An enclosure and everything that hangs in it; `revision` changes when it is mended."""
+    """An enclosure and the specimens in it; `revision` changes when it is edited."""
 
     id: int
     name: str
     atmosphere: str
-    places: int | None
+    capacity: int | None
     host: str | None
     port: int | None
     device: str | None
     revision: str
     set_point: str
-    asked: str = ""
-    asked_by: int | None = None
+    requested: str = ""
+    requested_by: int | None = None
     temperature_c: float
     temperature_tolerance_c: float
     humidity_percent: float | None
@@ -75,16 +75,16 @@ class EnclosureView(View):
     least_minutes: float
     logged: bool
     simulated: bool
-    line_says: str
+    line_message: str
     read_at: datetime | None
     reads: str
     in_tolerance: bool | None
     cautions: list[str]
-    groups: list[HangingGroup]
+    groups: list[ConditioningGroup]
 
 
 class WaitingSpecimen(View):
-    """One specimen that waits to be hung."""
+    """One specimen that waits to be placed."""
 
     id: int
     label: str
@@ -99,11 +99,11 @@ class EarlyView(View):
 
 
 class WaitingGroup(View):
-    """Specimens of one test that are to be hung next in one atmosphere.
+    """Specimens of one test to be placed next in one atmosphere.
 
     `latest_at`: the moment by which that must be done, where there is one. `damp`: the sample
-    came damp, so that a stay in the pre-conditioning cabinet is offered first. `early` is what is
-    confirmed as they are hung.
+    came damp, so that the pre-conditioning cabinet is offered first. `early` is what is
+    confirmed as they are placed.
     """
 
     job_id: int
@@ -111,7 +111,7 @@ class WaitingGroup(View):
     product: str
     test: str
     atmosphere: str
-    wanted: str
+    atmosphere_title: str
     enclosures: list[int]
     latest_at: datetime | None
     damp: bool
@@ -120,7 +120,7 @@ class WaitingGroup(View):
 
 
 class ConditioningView(View):
-    """The conditioning screen: what hangs where, and what waits to be hung.
+    """The conditioning screen: the specimens in each room, and those that wait.
 
     `atmospheres` are those an enclosure may have, by their ids.
 
@@ -139,7 +139,7 @@ class ClockView(View):
     """One tape of the clock rail; `leads_to` is the path of the screen it belongs to."""
 
     kind: str
-    says: str
+    text: str
     whose: str
     starts_at: datetime
     ends_at: datetime
@@ -151,7 +151,7 @@ class ClockSetView(View):
     """That the clock of the server was set, and what that means to running clocks."""
 
     at: datetime
-    says: str
+    text: str
 
 
 class ClocksView(View):

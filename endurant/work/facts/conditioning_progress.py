@@ -1,4 +1,4 @@
-"""What specimens have served: their stays, held against the logs, through the chain of a test."""
+"""Progress of conditioning: the periods of specimens by the logs, through the chain of a test."""
 
 from __future__ import annotations
 
@@ -10,28 +10,28 @@ from sqlalchemy.orm import Session, object_session
 
 from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
 from endurant.core.conditioning.chains import (
+    ChainState,
+    PeriodFacts,
     Stage,
-    Standing,
-    StayFacts,
     stage_left_out,
     stages_of,
     stand,
 )
-from endurant.core.conditioning.stays import (
+from endurant.core.conditioning.periods import (
+    Elapsed,
     LogRules,
     Policy,
-    Served,
-    served_by_clock,
+    elapsed_by_clock,
 )
 from endurant.core.conditioning.weighing import Equilibrium, equilibrium
 from endurant.core.departures import Departure
 from endurant.core.methods import find_method
 from endurant.core.rounding import in_numbers
 from endurant.store.tables import (
+    ConditioningPeriod,
     Enclosure,
     EnclosureReading,
     Specimen,
-    Stay,
     Test,
 )
 from endurant.work.base.read_scope import once
@@ -53,29 +53,29 @@ def keeps_log(session: Session, enclosure: Enclosure) -> bool:
     return with_log[enclosure.id]
 
 
-def count_stay(
+def count_period(
     session: Session,
     enclosure: Enclosure,
-    stay: StayFacts,
+    period: PeriodFacts,
     stage: Stage,
     until: datetime,
     policy: Policy,
-) -> Served:
-    """What a stay has served for a stage at a moment: by the log, or by the clock without one.
+) -> Elapsed:
+    """Progress of a period for a stage at a moment: by the log, or by the clock without one.
 
     The log is held against what the stage asks for, or against the enclosure's own set point
-    where it has one: as it was set when the stay began.
+    where it has one: as it was set when the period began.
     """
-    # Two web processes may disagree on the time by a little: no stay is shorter than nothing.
-    until = max(until, stay.hung_at)
+    # Two web processes may disagree on the time by a little: no period is negative.
+    until = max(until, period.placed_at)
     if not keeps_log(session, enclosure):
-        return served_by_clock(stay.hung_at, until, stage.least_minutes)
-    rules = LogRules(_asked_in(enclosure, stage, stay.hung_at))
-    counted = count_by_log(session, enclosure.id, stay.hung_at, until, rules)
-    return counted.served(policy)
+        return elapsed_by_clock(period.placed_at, until, stage.least_minutes)
+    rules = LogRules(_atmosphere_asked(enclosure, stage, period.placed_at))
+    counted = count_by_log(session, enclosure.id, period.placed_at, until, rules)
+    return counted.elapsed(policy)
 
 
-def _asked_in(enclosure: Enclosure, stage: Stage, at: datetime) -> Atmosphere:
+def _atmosphere_asked(enclosure: Enclosure, stage: Stage, at: datetime) -> Atmosphere:
     if has_own_point(enclosure, at) or atmosphere_id_at(enclosure, at) == stage.atmosphere:
         return atmosphere_in(enclosure, stage.least_minutes, at)
     return replace(find_atmosphere(stage.atmosphere), least_minutes=stage.least_minutes)
@@ -99,73 +99,73 @@ def usual_stages(test: Test) -> tuple[Stage, ...]:
     )
 
 
-def facts_of(stay: Stay) -> StayFacts:
-    """A stay as the core knows it."""
-    enclosure = stay.enclosure
-    kept = atmosphere_id_at(enclosure, stay.hung_at)
-    return StayFacts(kept, enclosure.name, stay.hung_at, stay.taken_at)
+def facts_of(period: ConditioningPeriod) -> PeriodFacts:
+    """A period as the core knows it."""
+    enclosure = period.enclosure
+    kept = atmosphere_id_at(enclosure, period.placed_at)
+    return PeriodFacts(kept, enclosure.name, period.placed_at, period.removed_at)
 
 
-def facts_in(enclosure: Enclosure, hung_at: datetime) -> StayFacts:
-    """A stay that goes on in an enclosure."""
-    return StayFacts(atmosphere_id_at(enclosure, hung_at), enclosure.name, hung_at, None)
+def facts_in(enclosure: Enclosure, placed_at: datetime) -> PeriodFacts:
+    """A period that goes on in an enclosure."""
+    return PeriodFacts(atmosphere_id_at(enclosure, placed_at), enclosure.name, placed_at, None)
 
 
-def standing_of(specimen: Specimen, now: datetime) -> Standing:
+def chain_state(specimen: Specimen, now: datetime) -> ChainState:
     """Where a specimen stands in the chain of its test."""
     key = ("standing", specimen.id, now)
-    return once(object_session(specimen), key, lambda: _standing(specimen, now))
+    return once(object_session(specimen), key, lambda: _chain(specimen, now))
 
 
-def _standing(specimen: Specimen, now: datetime) -> Standing:
-    if not specimen.stays:
-        return stand(stages_for(specimen.test), [], now, _nothing_hangs)
-    stays = [facts_of(stay) for stay in specimen.stays]
-    enclosures = {stay.hung_at: stay.enclosure for stay in specimen.stays}
+def _chain(specimen: Specimen, now: datetime) -> ChainState:
+    if not specimen.periods:
+        return stand(stages_for(specimen.test), [], now, _nothing_inside)
+    periods = [facts_of(period) for period in specimen.periods]
+    enclosures = {period.placed_at: period.enclosure for period in specimen.periods}
     session = object_session(specimen)
 
-    def count(stay: StayFacts, stage: Stage, until: datetime) -> Served:
-        enclosure = enclosures[stay.hung_at]
+    def count(period: PeriodFacts, stage: Stage, until: datetime) -> Elapsed:
+        enclosure = enclosures[period.placed_at]
         if session is None:
-            return served_by_clock(stay.hung_at, until, stage.least_minutes)
+            return elapsed_by_clock(period.placed_at, until, stage.least_minutes)
         policy = policy_for(session, specimen.test.job)
-        by_log = count_stay(session, enclosure, stay, stage, until, policy)
-        return _by_weighing(specimen, stay, by_log) or by_log
+        by_log = count_period(session, enclosure, period, stage, until, policy)
+        return _by_weighing(specimen, period, by_log) or by_log
 
-    return stand(stages_for(specimen.test), stays, now, count)
-
-
-def _nothing_hangs(stay: StayFacts, stage: Stage, until: datetime) -> Served:
-    return served_by_clock(until, until, stage.least_minutes)
+    return stand(stages_for(specimen.test), periods, now, count)
 
 
-def _by_weighing(specimen: Specimen, stay: StayFacts, served: Served) -> Served | None:
-    """The stay as served by equilibrium, when two of its weighings agree."""
-    equilibrium = equilibrium_of(specimen, stay)
-    if served.ready or equilibrium is None or equilibrium.at is None:
+def _nothing_inside(period: PeriodFacts, stage: Stage, until: datetime) -> Elapsed:
+    return elapsed_by_clock(until, until, stage.least_minutes)
+
+
+def _by_weighing(specimen: Specimen, period: PeriodFacts, elapsed: Elapsed) -> Elapsed | None:
+    """The period as completed by equilibrium, when two of its weighings agree."""
+    equilibrium = equilibrium_of(specimen, period)
+    if elapsed.ready or equilibrium is None or equilibrium.at is None:
         return None
-    return Served(
-        minutes=served.minutes,
-        least_minutes=served.least_minutes,
+    return Elapsed(
+        minutes=elapsed.minutes,
+        least_minutes=elapsed.least_minutes,
         ready=True,
         ready_at=equilibrium.at,
         due_at=None,
         counted_by="weighing",
-        restart_minutes=served.restart_minutes,
-        subtract_minutes=served.subtract_minutes,
-        outside_minutes=served.outside_minutes,
-        unproven_minutes=served.unproven_minutes,
-        excursions=served.excursions,
+        restart_minutes=elapsed.restart_minutes,
+        subtract_minutes=elapsed.subtract_minutes,
+        outside_minutes=elapsed.outside_minutes,
+        unproven_minutes=elapsed.unproven_minutes,
+        excursions=elapsed.excursions,
     )
 
 
-def equilibrium_of(specimen: Specimen, stay: StayFacts) -> Equilibrium | None:
-    """What the weighings during a stay say; None without one."""
-    end = stay.taken_at
+def equilibrium_of(specimen: Specimen, period: PeriodFacts) -> Equilibrium | None:
+    """The result of the weighings during a period; None without one."""
+    end = period.removed_at
     rows = [
         (weighing.at, weighing.mass_g)
         for weighing in specimen.weighings
-        if weighing.at >= stay.hung_at and (end is None or weighing.at <= end)
+        if weighing.at >= period.placed_at and (end is None or weighing.at <= end)
     ]
     if not rows:
         return None
@@ -173,31 +173,31 @@ def equilibrium_of(specimen: Specimen, stay: StayFacts) -> Equilibrium | None:
 
 
 def conditioning_facts(specimen: Specimen, now: datetime) -> ConditioningFacts | None:
-    """What the specimen served up to now, as the report will say it; None when it hung nowhere."""
-    standing = standing_of(specimen, now)
-    if not standing.stays:
+    """The conditioning of a specimen up to now, for the report; None if it was never placed."""
+    chain = chain_state(specimen, now)
+    if not chain.periods:
         return None
-    enclosures = {stay.hung_at: stay.enclosure for stay in specimen.stays}
-    stays = [
-        run_facts.StayFacts(
-            enclosure=stay.enclosure,
-            atmosphere=stay.atmosphere,
-            set_point=atmosphere_in(enclosures[stay.hung_at], at=stay.hung_at).in_words(),
-            hung_at=stay.hung_at,
-            until=stay.taken_at or now,
-            minutes=round(served.minutes, 1),
-            least_minutes=served.least_minutes,
-            served=served.ready,
-            counted_by=served.counted_by,
-            restart_minutes=round(served.restart_minutes, 1),
-            subtract_minutes=round(served.subtract_minutes, 1),
-            outside_minutes=round(served.outside_minutes, 1),
-            unproven_minutes=round(served.unproven_minutes, 1),
-            excursions=served.excursions,
+    enclosures = {period.placed_at: period.enclosure for period in specimen.periods}
+    periods = [
+        run_facts.PeriodFacts(
+            enclosure=period.enclosure,
+            atmosphere=period.atmosphere,
+            set_point=atmosphere_in(enclosures[period.placed_at], at=period.placed_at).in_words(),
+            placed_at=period.placed_at,
+            until=period.removed_at or now,
+            minutes=round(elapsed.minutes, 1),
+            least_minutes=elapsed.least_minutes,
+            is_complete=elapsed.ready,
+            counted_by=elapsed.counted_by,
+            restart_minutes=round(elapsed.restart_minutes, 1),
+            subtract_minutes=round(elapsed.subtract_minutes, 1),
+            outside_minutes=round(elapsed.outside_minutes, 1),
+            unproven_minutes=round(elapsed.unproven_minutes, 1),
+            excursions=elapsed.excursions,
         )
-        for stay, served in standing.stays
+        for period, elapsed in chain.periods
     ]
-    return ConditioningFacts(**stays[-1].model_dump(), stays=stays)
+    return ConditioningFacts(**periods[-1].model_dump(), periods=periods)
 
 
 PLACED_ELSEWHERE = "departure.not-conditioned.elsewhere"
@@ -209,43 +209,43 @@ def departures(specimen: Specimen, now: datetime) -> list[Departure]:
     stages = stages_for(test)
     if not stages:
         return age_departures(test, now)
-    standing = standing_of(specimen, now)
-    departed = list(standing.broken)
-    served = standing.served
-    if not standing.stays:
-        elsewhere = specimen.stays[-1].enclosure.name if specimen.stays else None
+    chain = chain_state(specimen, now)
+    departed = list(chain.broken)
+    elapsed = chain.elapsed
+    if not chain.periods:
+        elsewhere = specimen.periods[-1].enclosure.name if specimen.periods else None
         sentence = "departure.not-conditioned" if elsewhere is None else PLACED_ELSEWHERE
         departed.append(Departure.of("not-conditioned", sentence=sentence, enclosure=elsewhere))
-    elif standing.progress in ("served", "waiting") and standing.stage is not None:
-        departed.append(stage_left_out(_next_stage(stages, standing)))
-    elif not standing.ready and served is not None:
-        where = standing.stays[-1][0].enclosure
+    elif chain.progress in ("conditioned", "waiting") and chain.stage is not None:
+        departed.append(stage_left_out(_next_stage(stages, chain)))
+    elif not chain.ready and elapsed is not None:
+        where = chain.periods[-1][0].enclosure
         departed.append(
             Departure.of(
                 "time-not-served",
-                served=f"{in_numbers(round(served.minutes / 60, 1))} h",
-                required=f"{in_numbers(served.least_minutes / 60)} h",
+                elapsed=f"{in_numbers(round(elapsed.minutes / 60, 1))} h",
+                required=f"{in_numbers(elapsed.least_minutes / 60)} h",
                 enclosure=where,
             )
         )
     return departed + age_departures(test, now)
 
 
-def _next_stage(stages: tuple[Stage, ...], standing: Standing) -> Stage:
-    """The stage that comes next for a specimen that has served one and is not through."""
-    assert standing.stage is not None  # noqa: S101 - the progress says so
-    if standing.progress == "waiting":
-        return standing.stage
-    return stages[min(stages.index(standing.stage) + 1, len(stages) - 1)]
+def _next_stage(stages: tuple[Stage, ...], chain: ChainState) -> Stage:
+    """The next stage of a specimen that has completed one and is not through."""
+    assert chain.stage is not None  # noqa: S101 - the progress says so
+    if chain.progress == "waiting":
+        return chain.stage
+    return stages[min(stages.index(chain.stage) + 1, len(stages) - 1)]
 
 
-def next_stage(specimen: Specimen, standing: Standing) -> Stage | None:
-    """The stage a specimen is to be hung in next; None when it hangs on or is through."""
+def next_stage(specimen: Specimen, chain: ChainState) -> Stage | None:
+    """The stage to place a specimen in next; None while one goes on, or after the last."""
     stages = stages_for(specimen.test)
-    if standing.progress == "to-hang":
-        return standing.stage
-    if standing.progress in ("served", "waiting"):
-        return _next_stage(stages, standing)
+    if chain.progress == "to-place":
+        return chain.stage
+    if chain.progress in ("conditioned", "waiting"):
+        return _next_stage(stages, chain)
     return None
 
 
@@ -253,16 +253,16 @@ def age_departures(test: Test, now: datetime) -> list[Departure]:
     """A test outside the window since its material was made, where that moment is known."""
     guide = find_method(test.method).guide
     made_at = (test.preparation or {}).get("made_at")
-    if guide.age is None or made_at is None or not guide.age.asked(test.parameters):
+    if guide.age is None or made_at is None or not guide.age.requested(test.parameters):
         return []
     hours = (now - datetime.fromisoformat(made_at)).total_seconds() / 3600
-    what, least_hours = guide.age.event, guide.age.least_for(test.parameters)
-    if hours < least_hours:
-        return [Departure.of("too-young", hours=round(hours, 1), event=what, min=least_hours)]
-    if hours > guide.age.most_hours:
+    what, min_hours = guide.age.event, guide.age.least_for(test.parameters)
+    if hours < min_hours:
+        return [Departure.of("too-young", hours=round(hours, 1), event=what, min=min_hours)]
+    if hours > guide.age.max_hours:
         return [
             Departure.of(
-                "too-old", days=round(hours / 24, 1), event=what, max=guide.age.most_hours / 24
+                "too-old", days=round(hours / 24, 1), event=what, max=guide.age.max_hours / 24
             )
         ]
     return []

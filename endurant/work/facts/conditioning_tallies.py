@@ -1,6 +1,6 @@
 """Stays counted against the logs of their enclosures, kept as the logs grow.
 
-A tally is stored once for all specimens that were hung together and are held against the same
+A tally is stored once for all specimens that were placed together and follow the same
 rules. It is advanced in the transaction that stores a reading, so that nobody who looks counts
 a log from its beginning.
 """
@@ -18,22 +18,22 @@ from sqlalchemy import delete, func, or_, select, tuple_
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning.stays import (
+from endurant.core.conditioning.periods import (
     Counted,
+    Elapsed,
     LogRules,
     Policy,
     Reading,
-    Served,
     Tally,
     tally_of,
 )
 from endurant.store.cards import keeps_cards
-from endurant.store.tables import EnclosureReading, Stay, StayTally
+from endurant.store.tables import ConditioningPeriod, ConditioningTally, EnclosureReading
 from endurant.work.base.memory import Remembered
-from endurant.work.facts.laboratory import known_house
+from endurant.work.facts.laboratory import known_laboratory
 
 Key = tuple[int, datetime, str]
-"""Enclosure, moment of hanging, and hash of the rules."""
+"""Enclosure, moment of placing, and hash of the rules."""
 
 POLICIES: tuple[Policy, ...] = ("restart", "subtract")
 """Jobs count by the policy that they began with: either may change with a reading."""
@@ -47,11 +47,11 @@ _TALLY, _RULES = TypeAdapter(Tally), TypeAdapter(LogRules)
 _KNOWN, _FRESH = "tallies", "fresh readings"
 
 
-def house_policy(session: Session) -> Policy:
+def lab_policy(session: Session) -> Policy:
     """What an excursion does to the clock in this laboratory."""
     if "policy" not in session.info:
-        house = known_house(session)
-        chosen = None if house is None else house.conditioning_policy
+        lab = known_laboratory(session)
+        chosen = None if lab is None else lab.conditioning_policy
         session.info["policy"] = "subtract" if chosen == "subtract" else "restart"
     policy: Policy = session.info["policy"]
     return policy
@@ -70,7 +70,7 @@ def log_between(
     return [(row[0], row[1], row[2]) for row in (*before, *within, *after)]
 
 
-def key_of(enclosure_id: int, hung_at: datetime, rules: LogRules) -> Key:
+def key_of(enclosure_id: int, placed_at: datetime, rules: LogRules) -> Key:
     """What a tally is stored under."""
     room = rules.atmosphere
     numbers = (
@@ -83,22 +83,22 @@ def key_of(enclosure_id: int, hung_at: datetime, rules: LogRules) -> Key:
         rules.max_outside_percent,
     )
     text = json.dumps([None if number is None else float(number) for number in numbers])
-    return enclosure_id, hung_at, hashlib.sha256(text.encode()).hexdigest()
+    return enclosure_id, placed_at, hashlib.sha256(text.encode()).hexdigest()
 
 
-def load_tallies(session: Session, hung: Iterable[tuple[int, datetime]]) -> None:
-    """Read the tallies of these stays, and what came since, in a few queries for all of them."""
-    places = sorted(set(hung))
+def load_tallies(session: Session, placed: Iterable[tuple[int, datetime]]) -> None:
+    """Read the tallies of these periods, and what came since, in a few queries for all of them."""
+    places = sorted(set(placed))
     known = session.info.setdefault(_KNOWN, {})
     if not places:
         return
-    table = StayTally
-    own = tuple_(table.enclosure_id, table.hung_at).in_(places)
+    table = ConditioningTally
+    own = tuple_(table.enclosure_id, table.placed_at).in_(places)
     said = func.md5(table.tally)  # a log that was mended gives another tally up to the same reading
-    keys = select(table.enclosure_id, table.hung_at, table.rules, said).where(own)
+    keys = select(table.enclosure_id, table.placed_at, table.rules, said).where(own)
     stored = [tuple(row) for row in session.execute(keys)]
     if any(_tallies.get(key) is None for key in stored):
-        whole = select(table.enclosure_id, table.hung_at, table.rules, said, table.tally)
+        whole = select(table.enclosure_id, table.placed_at, table.rules, said, table.tally)
         for row in session.execute(whole.where(own)):
             _tallies.put(tuple(row)[:4], _TALLY.validate_python(row[4]["tally"]))
     for key in stored:
@@ -115,17 +115,17 @@ def load_tallies(session: Session, hung: Iterable[tuple[int, datetime]]) -> None
 
 
 def count_by_log(
-    session: Session, enclosure_id: int, hung_at: datetime, until: datetime, rules: LogRules
+    session: Session, enclosure_id: int, placed_at: datetime, until: datetime, rules: LogRules
 ) -> Counted:
-    """What a log proves of a stay from `hung_at` to `until`, counted once for a session."""
-    key = key_of(enclosure_id, hung_at, rules)
+    """What a log proves of a period from `placed_at` to `until`, counted once for a session."""
+    key = key_of(enclosure_id, placed_at, rules)
     counted: dict[tuple[Key, datetime], Counted] = session.info.setdefault("counted", {})
     if (key, until) not in counted:
         known = _known_tally(session, key)
         tally = known
         if tally is None or tally.last is None or tally.last[0] > until:
-            log = log_between(session, enclosure_id, hung_at, until)
-            tally = Tally(hung_at)
+            log = log_between(session, enclosure_id, placed_at, until)
+            tally = Tally(placed_at)
         else:
             log = _log_after(session, enclosure_id, tally.last[0], until)
         tally = tally_of(tally, (row for row in log if row[0] <= until), rules)
@@ -148,7 +148,7 @@ def _is_newer(tally: Tally, known: Tally | None) -> bool:
 def _known_tally(session: Session, key: Key) -> Tally | None:
     known: dict[Key, Tally] = session.info.setdefault(_KNOWN, {})
     if key not in known:
-        row = session.get(StayTally, key)
+        row = session.get(ConditioningTally, key)
         if row is None:
             return None
         known[key] = _TALLY.validate_python(row.tally["tally"])
@@ -186,8 +186,8 @@ def _store(session: Session, key: Key, tally: Tally, rules: LogRules) -> None:
         "tally": _TALLY.dump_python(tally, mode="json"),
         "rules": _RULES.dump_python(rules, mode="json"),
     }
-    row = insert(StayTally).values(
-        enclosure_id=key[0], hung_at=key[1], rules=key[2], upto=tally.last[0], tally=plain
+    row = insert(ConditioningTally).values(
+        enclosure_id=key[0], placed_at=key[1], rules=key[2], upto=tally.last[0], tally=plain
     )
     session.execute(row.on_duplicate_key_update(upto=row.inserted.upto, tally=row.inserted.tally))
 
@@ -195,38 +195,42 @@ def _store(session: Session, key: Key, tally: Tally, rules: LogRules) -> None:
 def advance_tallies(
     session: Session, enclosure_id: int, stored: Sequence[Reading]
 ) -> set[datetime]:
-    """Count readings that were just stored into the stays that go on in an enclosure.
+    """Count readings that were just stored into the periods that go on in an enclosure.
 
-    Returns the moments of hanging whose stays are served otherwise than before: earlier, later,
+    Returns the moments of placing whose periods are now complete at another time: earlier, later,
     or no longer. What was counted beyond the first of them is dropped, to be counted anew.
     """
     if not stored:
         return set()
     changed = _forget(session, enclosure_id, stored[0][0])
-    goes_on = select(Stay.hung_at).where(
-        Stay.enclosure_id == enclosure_id, Stay.open_for.is_not(None)
+    goes_on = select(ConditioningPeriod.placed_at).where(
+        ConditioningPeriod.enclosure_id == enclosure_id, ConditioningPeriod.open_for.is_not(None)
     )
     if _is_first_log(session, enclosure_id, stored):
         changed |= set(session.scalars(goes_on))
-    own = select(StayTally).where(StayTally.enclosure_id == enclosure_id)
-    rows = list(session.scalars(own.where(StayTally.hung_at.in_(goes_on)).with_for_update()))
+    own = select(ConditioningTally).where(ConditioningTally.enclosure_id == enclosure_id)
+    rows = list(
+        session.scalars(own.where(ConditioningTally.placed_at.in_(goes_on)).with_for_update())
+    )
     log = _readings_after(session, enclosure_id, min(row.upto for row in rows)) if rows else []
     for row in rows:
         tally = _TALLY.validate_python(row.tally["tally"])
         rules = _RULES.validate_python(row.tally["rules"])
-        before = [tally.at(max(row.upto, tally.hung_at), rules).served(each) for each in POLICIES]
+        before = [
+            tally.at(max(row.upto, tally.placed_at), rules).elapsed(each) for each in POLICIES
+        ]
         tally = tally_of(tally, (reading for reading in log if reading[0] > row.upto), rules)
         newest = tally.last[0] if tally.last is not None else row.upto
-        after = [tally.at(max(newest, tally.hung_at), rules).served(each) for each in POLICIES]
+        after = [tally.at(max(newest, tally.placed_at), rules).elapsed(each) for each in POLICIES]
         if not all(map(_same, before, after)):
-            changed.add(row.hung_at)
-        _store(session, (row.enclosure_id, row.hung_at, row.rules), tally, rules)
+            changed.add(row.placed_at)
+        _store(session, (row.enclosure_id, row.placed_at, row.rules), tally, rules)
         session.expire(row)
     return changed
 
 
 def _is_first_log(session: Session, enclosure_id: int, stored: Sequence[Reading]) -> bool:
-    """Nothing was read there before: stays were counted by the clock until now."""
+    """Nothing was read there before: periods were counted by the clock until now."""
     at = EnclosureReading.at
     others = select(at).where(
         EnclosureReading.enclosure_id == enclosure_id,
@@ -237,15 +241,15 @@ def _is_first_log(session: Session, enclosure_id: int, stored: Sequence[Reading]
 
 def _forget(session: Session, enclosure_id: int, since: datetime) -> set[datetime]:
     """Drop what was counted at or beyond a moment at which the log has become another."""
-    table = StayTally
+    table = ConditioningTally
     beyond = (table.enclosure_id == enclosure_id, table.upto >= since)
-    hung = set(session.scalars(select(table.hung_at).where(*beyond)))
-    if hung:
+    placed = set(session.scalars(select(table.placed_at).where(*beyond)))
+    if placed:
         session.execute(delete(table).where(*beyond))
-    return hung
+    return placed
 
 
-def _same(before: Served, after: Served) -> bool:
+def _same(before: Elapsed, after: Elapsed) -> bool:
     if before.ready != after.ready or before.excursions != after.excursions:
         return False
     was, is_now = before.runs_out_at, after.runs_out_at
@@ -256,5 +260,5 @@ def _same(before: Served, after: Served) -> bool:
 
 def stored_tallies(session: Session) -> list[tuple[Key, dict[str, Any]]]:
     """Every tally as it is stored, to be compared with the log."""
-    rows = session.scalars(select(StayTally).execution_options(yield_per=500))
-    return [((row.enclosure_id, row.hung_at, row.rules), row.tally) for row in rows]
+    rows = session.scalars(select(ConditioningTally).execution_options(yield_per=500))
+    return [((row.enclosure_id, row.placed_at, row.rules), row.tally) for row in rows]

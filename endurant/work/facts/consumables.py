@@ -54,10 +54,14 @@ def in_use_for(session: Session, method: Method, station_id: int | None) -> list
 
 def reminders(session: Session, method: Method, station_id: int | None) -> list[str]:
     """What is due to be changed before another specimen, in words."""
-    return [says for row in in_use_for(session, method, station_id) if (says := due_says(row))]
+    return [
+        message
+        for row in in_use_for(session, method, station_id)
+        if (message := consumable_notice(row))
+    ]
 
 
-def due_says(row: Supply) -> str:
+def consumable_notice(row: Supply) -> str:
     """Why a lot is due; empty while it is not."""
     if row.limit_count is not None and row.used >= row.limit_count:
         count = {"used": row.used, "limit": row.limit_count, "unit": unit_of(row.kind)}

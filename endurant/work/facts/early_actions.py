@@ -1,4 +1,4 @@
-"""What is done to a specimen before conditioning, such as mounting: confirmed as it is hung."""
+"""What is done to a specimen before conditioning, such as mounting: confirmed as it is placed."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from endurant.work.facts.called_specimens import due_of
 
 
 def early_acts(specimen: Specimen) -> list[Action]:
-    """What has to be done to a specimen before it is hung, in the round that it is called for."""
+    """What has to be done to a specimen before it is placed, in the round that it belongs to."""
     test = specimen.test
     method, due = find_method(test.method), due_of(specimen)
     aims = {**test.parameters, **(due.presets if due else {})}

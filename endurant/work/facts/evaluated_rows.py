@@ -37,7 +37,7 @@ from endurant.work.facts.models import (
     WorkingRow,
 )
 from endurant.work.facts.results import settled_results
-from endurant.work.facts.status import directions_of, to_go, wanted_per_direction
+from endurant.work.facts.status import directions_of, required_per_direction, to_go
 from endurant.work.facts.test_settings import parameters_of
 
 
@@ -58,33 +58,33 @@ def guards(test: Test) -> dict[tuple[str, str], Guard]:
     }
 
 
-def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) -> list[JudgedRow]:
+def judged_rows(lab: Laboratory, test: Test, result: ResultDocument | None) -> list[JudgedRow]:
     """One row for each property and group; those of planned directions from the beginning."""
     method = find_method(test.method)
     parameters = parameters_of(test)
     counted = settled_results(test, result)
     summary = summary_of(method, parameters, counted) if counted else []
-    comparison, writing = comparison_for(house, test.job), writing_for(house, test.job)
+    comparison, writing = comparison_for(lab, test.job), writing_for(lab, test.job)
     judging = Judging(comparison, writing, test, method, parameters, counted)
     planned = [
-        (wanted, direction)
-        for wanted in method.properties_for(parameters)
-        if wanted.summed
-        and _can_be_given(method, parameters, wanted)
-        and not _never_given(wanted, counted)
+        (requested, direction)
+        for requested in method.properties_for(parameters)
+        if requested.summed
+        and _can_be_given(method, parameters, requested)
+        and not _never_given(requested, counted)
         for direction in (directions_of(test) if method.planned == "by-direction" else [])
     ]
     rows, used = [], set()
-    for wanted, direction in planned:
+    for requested, direction in planned:
         own = [
             place
             for place, row in enumerate(summary)
-            if row.property == wanted.name and (row.direction or "") == direction
+            if row.property == requested.name and (row.direction or "") == direction
         ]
         used.update(own)
-        rows += [judging.row(wanted, summary[place]) for place in own]
+        rows += [judging.row(requested, summary[place]) for place in own]
         if not own:
-            rows.append(judging.open_row(wanted, direction))
+            rows.append(judging.open_row(requested, direction))
     names = {specimen.name: specimen for specimen in method.properties_for(parameters)}
     rows += [
         judging.row(names[row.property], row)
@@ -94,15 +94,16 @@ def judged_rows(house: Laboratory, test: Test, result: ResultDocument | None) ->
     return rows
 
 
-def _can_be_given(method: Method, parameters: Any, wanted: Property) -> bool:
+def _can_be_given(method: Method, parameters: Any, requested: Property) -> bool:
     """A test under these parameters can give this property."""
-    return method.rows_for is None or wanted.name in method.rows_for(parameters)
+    return method.rows_for is None or requested.name in method.rows_for(parameters)
 
 
-def _never_given(wanted: Property, counted: Sequence[SpecimenResult]) -> bool:
+def _never_given(requested: Property, counted: Sequence[SpecimenResult]) -> bool:
     """Every specimen was computed and none gave it: a metal without an upper yield point."""
     return bool(counted) and all(
-        wanted.name in result.values and result.figure(wanted.name) is None for result in counted
+        requested.name in result.values and result.figure(requested.name) is None
+        for result in counted
     )
 
 
@@ -117,42 +118,42 @@ class Judging:
     parameters: Any
     counted: list[SpecimenResult]
 
-    def open_row(self, wanted: Property, direction: str) -> JudgedRow:
+    def open_row(self, requested: Property, direction: str) -> JudgedRow:
         """The row of a planned direction that has no figure yet."""
         members = [specimen for specimen in self.counted if (specimen.direction or "") == direction]
-        return self._row(wanted, direction, direction, members, None)
+        return self._row(requested, direction, direction, members, None)
 
-    def row(self, wanted: Property, summary: SummaryRow) -> JudgedRow:
+    def row(self, requested: Property, summary: SummaryRow) -> JudgedRow:
         """The row of one group of the summary."""
         members = [specimen for specimen in self.counted if _is_in(specimen, summary)]
         facts = [fact_in_words(name, value) for name, value in summary.facts.items()]
-        if wanted.statistic in ("count", "class"):
+        if requested.statistic in ("count", "class"):
             facts = []
         parts = [summary.direction or "", "" if summary.state == "original" else summary.state]
-        words = ", ".join(part for part in [*parts, *facts] if part)
-        return self._row(wanted, summary.direction or "", words, members, summary)
+        text = ", ".join(part for part in [*parts, *facts] if part)
+        return self._row(requested, summary.direction or "", text, members, summary)
 
     def _row(
         self,
-        wanted: Property,
+        requested: Property,
         direction: str,
         group: str,
         members: list[SpecimenResult],
         summary: SummaryRow | None,
     ) -> JudgedRow:
         limits = criteria(self.test)
-        criterion = limits.get((wanted.name, direction), limits.get((wanted.name, "")))
-        values = measured(wanted.name, members)
+        criterion = limits.get((requested.name, direction), limits.get((requested.name, "")))
+        values = measured(requested.name, members)
         voids = [
             figure
             for member in members
-            if not member.valid and (figure := member.figure(wanted.name)) is not None
+            if not member.valid and (figure := member.figure(requested.name)) is not None
         ]
         held = guards(self.test)
-        guard = held.get((wanted.name, direction), held.get((wanted.name, "")))
+        guard = held.get((requested.name, direction), held.get((requested.name, "")))
         expanded_u = guard.expanded_u([value.value for value in values]) if guard else None
         verdict = self._verdict(criterion, values, summary, expanded_u)
-        view, working = (None, []) if summary is None else self._told(wanted, summary, values)
+        view, working = (None, []) if summary is None else self._sent(requested, summary, values)
         if criterion is not None and view is not None:
             if guard is not None and expanded_u is not None:
                 working.append(
@@ -161,33 +162,33 @@ class Judging:
                         "formula": "k · √(sum of relative u²) · |mean|",
                         "with": f"k = {in_numbers(guard.k)}, {len(guard.budget)} contributions "
                         "beside the spread",
-                        "gives": f"{in_numbers(expanded_u)} {wanted.unit}",
+                        "gives": f"{in_numbers(expanded_u)} {requested.unit}",
                     }
                 )
             working.append(
                 {
                     "says": f"against the limit, compared {self.comparison}".replace("-", " "),
-                    "formula": criterion.in_words(wanted.unit),
+                    "formula": criterion.in_words(requested.unit),
                     "with": verdict.compared or view.reported or "",
                     "gives": verdict.verdict,
                 }
             )
         valid = {specimen.label for specimen in self.counted if specimen.enters}
         figures = [value.value for value in values]
-        drawn = wanted.statistic in ("mean", "median")
-        rule = limit_rule(criterion, wanted.unit, figures, voids, expanded_u) if drawn else None
+        drawn = requested.statistic in ("mean", "median")
+        rule = limit_rule(criterion, requested.unit, figures, voids, expanded_u) if drawn else None
         planned = direction in directions_of(self.test)
         return JudgedRow(
-            property=wanted.name,
-            title=wanted.title,
-            unit=wanted.unit,
-            beside=self._beside(wanted, view),
+            property=requested.name,
+            title=requested.title,
+            unit=requested.unit,
+            beside=self._beside(requested, view),
             direction=direction,
             group=group,
             labels=[member.label for member in members if member.enters or not member.valid],
-            limit_words="report only" if criterion is None else criterion.in_words(wanted.unit),
+            limit_text="report only" if criterion is None else criterion.in_words(requested.unit),
             criterion=criterion,
-            wanted=wanted_per_direction(self.test),
+            required=required_per_direction(self.test),
             to_go=to_go(self.test, direction, valid) if planned else 0,
             rule=None if rule is None else LimitRuleView.model_validate(rule),
             summary=view,
@@ -198,11 +199,11 @@ class Judging:
             other_school_differs=verdict.other_school_differs,
         )
 
-    def _beside(self, wanted: Property, row: SummaryView | None) -> str:
+    def _beside(self, requested: Property, row: SummaryView | None) -> str:
         if row is None or row.qualifier is not None:
             return ""
         figure = row.median if row.statistic == "median" else row.mean
-        return self.writing.beside(figure, wanted.unit, row.reported)
+        return self.writing.beside(figure, requested.unit, row.reported)
 
     def _verdict(
         self,
@@ -225,21 +226,21 @@ class Judging:
             tested=summary.n or 0,
         )
         return judge(
-            criterion, evidence, 1 if by_document else wanted_per_direction(self.test), rules
+            criterion, evidence, 1 if by_document else required_per_direction(self.test), rules
         )
 
-    def _told(
-        self, wanted: Property, summary: SummaryRow, values: list[Measured]
+    def _sent(
+        self, requested: Property, summary: SummaryRow, values: list[Measured]
     ) -> tuple[SummaryView, list[WorkingRow]]:
         """The figures of a row, and the slip that opens from them."""
         fields = {name: getattr(summary, name) for name in SummaryView.model_fields}
         view = SummaryView(**fields)
-        if wanted.statistic in ("count", "class") or not values:
+        if requested.statistic in ("count", "class") or not values:
             decided = summary.facts.get("decided_by")
-            says = f"decided by row {decided} of the table" if decided else "from the specimens"
+            message = f"decided by row {decided} of the table" if decided else "from the specimens"
             gives = summary.reported or "none yet"
-            return view, [{"says": says, "formula": wanted.title, "with": "", "gives": gives}]
-        return view, row_working(wanted, values, summary, self.parameters.rounding)
+            return view, [{"says": message, "formula": requested.title, "with": "", "gives": gives}]
+        return view, row_working(requested, values, summary, self.parameters.rounding)
 
 
 def _is_in(specimen_result: SpecimenResult, summary: SummaryRow) -> bool:
@@ -255,12 +256,12 @@ def _is_in(specimen_result: SpecimenResult, summary: SummaryRow) -> bool:
 
 
 def row_working(
-    wanted: Property, values: list[Measured], row: SummaryRow, rounding: Any
+    requested: Property, values: list[Measured], row: SummaryRow, rounding: Any
 ) -> list[WorkingRow]:
     """How the figures of a row came about, line by line."""
     statistics = summarise([value.value for value in values])
-    unit = wanted.unit
-    figure = statistics.median if wanted.statistic == "median" else statistics.mean
+    unit = requested.unit
+    figure = statistics.median if requested.statistic == "median" else statistics.mean
     shown = " + ".join(f"{value.qualifier or ''}{in_numbers(value.value)}" for value in values)
     listed = ", ".join(sorted(in_numbers(value.value) for value in values))
     working: list[WorkingRow] = [
@@ -270,7 +271,7 @@ def row_working(
             "with": f"({shown}) / {statistics.n}",
             "gives": f"{in_numbers(statistics.mean)} {unit}",
         }
-        if wanted.statistic == "mean"
+        if requested.statistic == "mean"
         else {
             "says": f"median of {statistics.n} valid specimens",
             "formula": "the middle one",
@@ -305,7 +306,7 @@ def row_working(
     bound = f"{row.qualifier} " if row.qualifier in ("<", ">") else ""
     working.append(
         {
-            "says": f"reported {wanted.rounded_in_words()}, {rounding}",
+            "says": f"reported {requested.rounded_in_words()}, {rounding}",
             "formula": "rounded once, at the end",
             "with": in_numbers(figure),
             "gives": f"{bound}{row.reported} {unit}",
@@ -314,7 +315,7 @@ def row_working(
     return working
 
 
-def label_words(specimen: Specimen) -> str:
+def label_text(specimen: Specimen) -> str:
     """What the test works on, from the way the specimen was cut."""
     side: LongSide = "warp" if specimen.long_side == "warp" else "weft"
     method = find_method(specimen.test.method)

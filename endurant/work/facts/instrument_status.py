@@ -16,10 +16,10 @@ from endurant.store.equipment import ReferenceCheck
 from endurant.store.tables import Gauge, Instrument
 from endurant.work.base.read_scope import once
 
-Standing = Literal["good", "watch", "overdue", "out", "retired"]
+InstrumentStatus = Literal["good", "watch", "overdue", "out", "retired"]
 
 
-def standing_checks(session: Session, serial: str | None = None) -> dict[str, list[ReferenceCheck]]:
+def current_checks(session: Session, serial: str | None = None) -> dict[str, list[ReferenceCheck]]:
     """The checks that are kept up, by serial number."""
     return once(session, ("checks", serial), lambda: _read(session, serial))
 
@@ -34,9 +34,9 @@ def _read(session: Session, serial: str | None) -> dict[str, list[ReferenceCheck
     return by_serial
 
 
-def standing_of(
+def instrument_status(
     row: Instrument | Gauge, checks: Sequence[ReferenceCheck], now: datetime
-) -> tuple[Standing, str]:
+) -> tuple[InstrumentStatus, str]:
     """How an instrument stands, the worst first, and why in words."""
     if row.retired_at is not None:
         return "retired", f"retired on {row.retired_at:%d %b %Y}"
@@ -44,7 +44,10 @@ def standing_of(
         return "out", f"out of service since {row.out_since:%d %b %Y}: {row.out_reason}"
     for check in checks:
         if check.last_verdict == "out":
-            return "out", f"{check.title}: {check.last_says}. Out of service until a check passes"
+            return (
+                "out",
+                f"{check.title}: {check.last_message}. Out of service until a check passes",
+            )
     if row.calibration_due_at < now:
         return "overdue", f"its calibration was due on {row.calibration_due_at:%d %b %Y}"
     for check in checks:
@@ -53,7 +56,7 @@ def standing_of(
             return "overdue", f"{check.title} was due on {due_at:%d %b %Y}"
     for check in checks:
         if check.last_verdict == "watch":
-            return "watch", f"{check.title}: {check.last_says}"
+            return "watch", f"{check.title}: {check.last_message}"
     return "good", ""
 
 
@@ -68,10 +71,12 @@ def refuse_out(session: Session, row: Instrument | Gauge) -> list[Departure]:
     Raises Conflict for one that is out of service, whose check failed, or that was retired.
     """
     now = clock.now()
-    standing, says = standing_of(row, standing_checks(session, row.serial).get(row.serial, []), now)
-    if standing in ("out", "retired"):
+    status, message = instrument_status(
+        row, current_checks(session, row.serial).get(row.serial, []), now
+    )
+    if status in ("out", "retired"):
         raise Conflict(
-            "instrument.cannot-be-used", instrument=row.name, serial=row.serial, reason=says
+            "instrument.cannot-be-used", instrument=row.name, serial=row.serial, reason=message
         )
     if row.calibration_due_at < now:
         due_at = row.calibration_due_at
@@ -80,6 +85,8 @@ def refuse_out(session: Session, row: Instrument | Gauge) -> list[Departure]:
                 "calibration-overdue", instrument=row.name, serial=row.serial, due_at=due_at
             )
         ]
-    if standing == "overdue":
-        return [Departure.of("check-overdue", instrument=row.name, serial=row.serial, reason=says)]
+    if status == "overdue":
+        return [
+            Departure.of("check-overdue", instrument=row.name, serial=row.serial, reason=message)
+        ]
     return []

@@ -19,7 +19,7 @@ from endurant.work.facts.models import (
 )
 from endurant.work.facts.next_step import NEXT, next_step, stage_of_job
 from endurant.work.facts.status import (
-    wanted_of,
+    required_count,
 )
 from endurant.work.facts.test_status import test_view
 
@@ -38,22 +38,22 @@ def card_line(session: Session, job: Job) -> JobLine:
             **_facts(job),
             stage="received",
             tested=0,
-            wanted=0,
+            required=0,
             verdict="not judged",
-            **_next("look-at-trouble"),
-            trouble="this job cannot be computed. The log of the server gives the reason",
+            **_next("check-computation"),
+            problem="this job cannot be computed. The log of the server gives the reason",
         )
 
 
 def job_line(session: Session, job: Job) -> JobLine:
     """A job as the list shows it; of a released one the report says what came of it."""
     if job.released_at is not None and job.reports:
-        wanted = sum(wanted_of(test) for test in job.tests)
+        requested = sum(required_count(test) for test in job.tests)
         return JobLine(
             **_facts(job),
             stage="released",
-            tested=wanted,
-            wanted=wanted,
+            tested=requested,
+            required=requested,
             verdict=job.reports[-1].verdict,
             **_next("read-report"),
         )
@@ -61,8 +61,8 @@ def job_line(session: Session, job: Job) -> JobLine:
 
 
 def _next(code: NextCode) -> dict[str, Any]:
-    words, place = NEXT[code]
-    return {"next_code": code, "next_words": words, "next_place": place}
+    text, place = NEXT[code]
+    return {"next_code": code, "next_text": text, "next_screen": place}
 
 
 def arrived_in_words(job: Job) -> str:
@@ -71,17 +71,17 @@ def arrived_in_words(job: Job) -> str:
     if job.form == "sheet":
         return f"{job.width_mm or 0:g} x {job.length_mm or 0:g} mm"
     if "mass_g" in arrived:
-        words = f"{arrived['mass_g']:g} g of granules"
+        text = f"{arrived['mass_g']:g} g of granules"
         if arrived.get("bag"):
-            words += f", bag {arrived['bag']}"
+            text += f", bag {arrived['bag']}"
         share = arrived.get("regrind_percent")
-        return words if share is None else f"{words}, {share:g} % regrind"
-    words = f"{arrived.get('count', 0)} {arrived.get('piece_kind') or job.form}"
+        return text if share is None else f"{text}, {share:g} % regrind"
+    text = f"{arrived.get('count', 0)} {arrived.get('piece_kind') or job.form}"
     if size_mm := arrived.get("size_mm"):
-        words += f" of {' x '.join(f'{side:g}' for side in size_mm)} mm"
+        text += f" of {' x '.join(f'{side:g}' for side in size_mm)} mm"
     if mass_kg := arrived.get("gross_mass_kg"):
-        words += f", {mass_kg:g} kg"
-    return f"{words}, faces: {arrived['faces']}" if arrived.get("faces") else words
+        text += f", {mass_kg:g} kg"
+    return f"{text}, faces: {arrived['faces']}" if arrived.get("faces") else text
 
 
 def _facts(job: Job) -> dict[str, Any]:
@@ -110,9 +110,9 @@ def line_fields(job: Job, tests: list[TestView]) -> dict[str, Any]:
         | _next(code)
         | {
             "stage": stage,
-            "tested": sum(test.wanted - test.to_go for test in tests),
-            "wanted": sum(test.wanted for test in tests),
+            "tested": sum(test.required - test.to_go for test in tests),
+            "required": sum(test.required for test in tests),
             "verdict": report_verdict([row.verdict for row in rows if row.criterion is not None]),
-            "trouble": next((test.trouble for test in tests if test.trouble), None),
+            "problem": next((test.problem for test in tests if test.problem), None),
         }
     )

@@ -14,9 +14,9 @@ from endurant.store.tables import BenchEvent, Run, Specimen
 from endurant.work.base.memory import Remembered
 from endurant.work.facts.called_specimens import due_of
 from endurant.work.facts.results import columns_of
-from endurant.work.facts.status import last_run, standing_void
+from endurant.work.facts.status import last_run, open_void
 
-_most_forces: Remembered[float] = Remembered(400)
+_max_forces: Remembered[float] = Remembered(400)
 
 
 def constant_facts(specimen: Specimen) -> dict[str, Any]:
@@ -33,14 +33,14 @@ def facts_at_first(specimen: Specimen) -> dict[str, Any]:
     return {**_of_round(specimen), **_of_pilot(specimen)}
 
 
-def most_force_n(run: Run) -> float:
+def max_force_n(run: Run) -> float:
     """The highest force of a recording in N."""
-    most_n = _most_forces.get((run.sha256,)) if run.sha256 else None
-    if most_n is None:
+    max_n = _max_forces.get((run.sha256,)) if run.sha256 else None
+    if max_n is None:
         column = (columns_of(run) or {}).get("force_n")
-        most_n = 0.0 if column is None or not column.size else float(column.max())
-        _most_forces.put((run.sha256,), most_n)
-    return most_n
+        max_n = 0.0 if column is None or not column.size else float(column.max())
+        _max_forces.put((run.sha256,), max_n)
+    return max_n
 
 
 def _of_pilot(specimen: Specimen) -> dict[str, Any]:
@@ -54,13 +54,18 @@ def _of_pilot(specimen: Specimen) -> dict[str, Any]:
         return {}
     for other in test.specimens:
         run = last_run(other)
-        alike = other.direction == specimen.direction and standing_void(other) is None
-        if run is None or not alike or not (run.beside or {}).get("pilot") or not run.sha256:
+        alike = other.direction == specimen.direction and open_void(other) is None
+        if (
+            run is None
+            or not alike
+            or not (run.other_readings or {}).get("pilot")
+            or not run.sha256
+        ):
             continue
         if other.id == specimen.id:
             return {"is_pilot": True}
         request = method.parameters.model_validate(test.parameters)
-        return {"pretension_n": round(request.pretension_from(most_force_n(run)), 1)}
+        return {"pretension_n": round(request.pretension_from(max_force_n(run)), 1)}
     return {"is_pilot": True}
 
 

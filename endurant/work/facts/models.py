@@ -11,26 +11,26 @@ from typing_extensions import TypedDict
 from endurant.core.judging.criteria import Criterion
 from endurant.core.judging.verdicts import Verdict
 from endurant.core.methods.guide import SlipShape
-from endurant.work.base.view import View
+from endurant.work.base.view import View, formerly
 
 SpecimenState = Literal[
     "to-cut", "cut", "conditioning", "ready", "running", "to-look-at", "tested", "void"
 ]
 JobStage = Literal["received", "cut", "conditioned", "tested", "judged", "released", "cancelled"]
-NextPlace = Literal["report", "judge", "cutting", "bench", "readings", "conditioning", "job"]
+NextScreen = Literal["report", "judge", "cutting", "bench", "readings", "conditioning", "job"]
 NextCode = Literal[
     "read-report",
     "judge",
     "cut",
     "test",
     "bring-in",
-    "hang",
-    "cut-the-rest",
-    "cut-one-more",
-    "ask-one-more",
+    "start-conditioning",
+    "cut-remaining",
+    "cut-additional",
+    "request-additional",
     "wait",
-    "look-at-cancelled",
-    "look-at-trouble",
+    "read-cancelled",
+    "check-computation",
 ]
 
 
@@ -52,7 +52,7 @@ class VoidView(View):
 
     code: str
     title: str
-    words: str
+    remark: str = formerly("remark", "words")
     by: str
     at: datetime
 
@@ -70,7 +70,7 @@ class SpecimenView(View):
     called: bool
     state: SpecimenState
     run_id: int | None
-    hung_at: datetime | None
+    placed_at: datetime | None = formerly("placed_at", "hung_at")
     ready_at: datetime | None
     void: VoidView | None
     value: float | None
@@ -94,7 +94,7 @@ class LimitRuleView(View):
     step: float
     unit: str
     limit: float | None
-    limit_words: str
+    limit_text: str = formerly("limit_text", "limit_words")
     forbidden: RuleStretchView | None
     second_limit: float | None = None
     second_forbidden: RuleStretchView | None = None
@@ -149,9 +149,9 @@ class JudgedRow(View):
     direction: str
     group: str = ""
     labels: list[str] = []
-    limit_words: str = ""
+    limit_text: str = formerly("limit_text", "limit_words", default="")
     criterion: Criterion | None
-    wanted: int
+    required: int = formerly("required", "wanted")
     to_go: int
     rule: LimitRuleView | None
     summary: SummaryView | None
@@ -190,12 +190,12 @@ class TestView(View):
     measured: int = 0
     at_frame: bool = True
     by_rounds: bool = False
-    wanted: int = 0
+    required: int = formerly("required", "wanted", default=0)
     to_go: int = 0
     specimens: list[SpecimenView]
     rows: list[JudgedRow]
     flags: list[FlagRow]
-    trouble: str | None = None
+    problem: str | None = formerly("problem", "trouble", default=None)
     one_more: dict[str, int] = {}
     held: str | None = None
     set_up: list[str] = []
@@ -210,7 +210,7 @@ class Event(View):
     at: datetime
     who: str
     code: str
-    words: str
+    text: str = formerly("text", "words")
 
 
 class ReportLine(View):
@@ -240,12 +240,12 @@ class JobLine(View):
     due_at: datetime
     stage: JobStage
     tested: int
-    wanted: int
+    required: int = formerly("required", "wanted")
     verdict: Verdict
     next_code: NextCode
-    next_words: str
-    next_place: NextPlace
-    trouble: str | None = None
+    next_text: str = formerly("next_text", "next_words")
+    next_screen: NextScreen = formerly("next_screen", "next_place")
+    problem: str | None = formerly("problem", "trouble", default=None)
 
 
 class JobList(View):
@@ -280,7 +280,7 @@ class JobView(JobLine):
     correcting: str | None
     released: bool
     cancelled: str | None
-    client_words: str
+    client_remark: str = formerly("client_remark", "client_words")
     shelf: str
     dropped: list[str]
     revision: int

@@ -11,30 +11,30 @@ from endurant.work.facts.called_specimens import missing_replacements
 from endurant.work.facts.models import (
     JobStage,
     NextCode,
-    NextPlace,
+    NextScreen,
     SpecimenState,
     TestView,
 )
 from endurant.work.facts.status import count_in_state, is_cut
 
-NEXT: dict[NextCode, tuple[str, NextPlace]] = {
+NEXT: dict[NextCode, tuple[str, NextScreen]] = {
     "read-report": ("Open report", "report"),
     "judge": ("Review and release", "judge"),
     "cut": ("Place and cut specimens", "cutting"),
     "test": ("Start testing", "bench"),
     "bring-in": ("Import readings", "readings"),
-    "hang": ("Start conditioning", "conditioning"),
-    "cut-the-rest": ("Place and cut added specimens", "cutting"),
-    "cut-one-more": ("Cut replacement", "cutting"),
-    "ask-one-more": ("Add replacement", "readings"),
+    "start-conditioning": ("Start conditioning", "conditioning"),
+    "cut-remaining": ("Place and cut added specimens", "cutting"),
+    "cut-additional": ("Cut replacement", "cutting"),
+    "request-additional": ("Add replacement", "readings"),
     "wait": ("Conditioning", "conditioning"),
-    "look-at-cancelled": ("Cancelled", "job"),
-    "look-at-trouble": ("Check the computation", "job"),
+    "read-cancelled": ("Cancelled", "job"),
+    "check-computation": ("Check the computation", "job"),
 }
 """What each next step is called, and the screen to do it on."""
 
 
-def next_of(code: str) -> tuple[str, NextPlace]:
+def next_of(code: str) -> tuple[str, NextScreen]:
     """Words and screen of a step as a card holds it."""
     return next(said for known, said in NEXT.items() if known == code)
 
@@ -66,7 +66,7 @@ def next_step(
     if stage == "released":
         return "read-report"
     if stage == "cancelled":
-        return "look-at-cancelled"
+        return "read-cancelled"
     if stage == "tested":
         return "judge"
     if stage == "received":
@@ -79,10 +79,10 @@ def next_step(
     if by_document or count_in_state(called, now, *to_do):
         return "bring-in"
     if count_in_state(called, now, "cut"):
-        return "hang"
+        return "start-conditioning"
     if count_in_state(called, now, "to-cut"):
-        return "cut-the-rest"
+        return "cut-remaining"
     short = [test for test in job.tests if missing_replacements(test)]
     if short:
-        return "cut-one-more" if any(is_cut(test) for test in short) else "ask-one-more"
+        return "cut-additional" if any(is_cut(test) for test in short) else "request-additional"
     return "wait"

@@ -87,12 +87,12 @@ def step_before(ready: Readiness, state: State) -> Step | None:
     if ready.missing:
         return _missing_step(ready.missing, state)
     if ready.departed:
-        says = in_sentences(ready.departed)
+        message = in_sentences(ready.departed)
         return Step(
             act=REASON,
             title=f"Reason needed for {state.label}",
-            why=f"{says} Wait, or give the reason: it holds for every specimen of this test with "
-            "the same cause, and the report states it.",
+            why=f"{message} Wait, or give the reason: it holds for every specimen of this test "
+            "with the same cause, and the report states it.",
             button="Record reason",
             asks=(Ask("why", "reason", kind="text"),),
         )
@@ -113,11 +113,11 @@ def unload_step(loaded: Specimen | None, station: Station) -> Step:
 
 
 def _missing_step(missing: list[Missing], state: State) -> Step:
-    says = "; ".join(each.says for each in missing)
+    message = "; ".join(each.text for each in missing)
     return Step(
         act=NOTED,
         title=f"Complete the data of {state.label}",
-        why=f"{says}. Without these values the result could not be computed.",
+        why=f"{message}. Without these values the result could not be computed.",
         button="Save values",
         asks=tuple(each.ask for each in missing),
     )
@@ -131,7 +131,7 @@ def _age_missing(specimen: Specimen) -> list[Missing]:
     """The moment of an event such as notching, where a rest after it decides."""
     age = find_method(specimen.test.method).guide.age
     made_at = (specimen.test.preparation or {}).get("made_at")
-    if age is None or not age.needed or made_at or not age.asked(specimen.test.parameters):
+    if age is None or not age.needed or made_at or not age.requested(specimen.test.parameters):
         return []
     ask = Ask(AGE_H, f"hours since {age.event}", "h", low=0.0, high=100_000.0)
     return [Missing(AGE_H, "age", f"Time of {age.event} is not recorded", ask)]
@@ -140,12 +140,12 @@ def _age_missing(specimen: Specimen) -> list[Missing]:
 def _cell_too_large(specimen: Specimen, station: Station) -> list[Departure]:
     """A load cell that reads the forces of this method too coarsely."""
     live = find_method(specimen.test.method).guide.live
-    most_n = live.most_cell_n if isinstance(live, FrameGuide) else 0.0
+    max_n = live.max_cell_n if isinstance(live, FrameGuide) else 0.0
     capacity_n = station.instrument.capacity_n
-    if not most_n or capacity_n <= most_n:
+    if not max_n or capacity_n <= max_n:
         return []
     return [
-        Departure.of("cell-too-large", station=station.name, capacity_n=capacity_n, max_n=most_n)
+        Departure.of("cell-too-large", station=station.name, capacity_n=capacity_n, max_n=max_n)
     ]
 
 

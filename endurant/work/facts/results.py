@@ -37,7 +37,7 @@ from endurant.store.samples import FRAME_CHANNELS, Table, unpack, unpack_entry
 from endurant.store.tables import Recording, Run, Specimen, Test, TestCard
 from endurant.work.base.memory import Remembered
 from endurant.work.base.read_scope import once
-from endurant.work.facts.status import last_run, standing_void
+from endurant.work.facts.status import last_run, open_void
 
 _log = logging.getLogger(__name__)
 
@@ -107,7 +107,7 @@ def document_by_reference(test: Test) -> dict[str, Any]:
     entries = []
     for specimen, run in runs_of(test):
         entry = {"label": specimen.label} | own_facts(specimen)
-        void = standing_void(specimen)
+        void = open_void(specimen)
         entry["observations"] = [void.code] if void else []
         entry["run"] = {"id": run.id, "sha256": run.sha256}
         entries.append(entry)
@@ -146,7 +146,7 @@ def runs_of(test: Test) -> list[tuple[Specimen, Run]]:
 
 
 def _entry_of(specimen: Specimen, run: Run) -> dict[str, Any]:
-    void = standing_void(specimen)
+    void = open_void(specimen)
     entry: dict[str, Any] = {"label": specimen.label} | own_facts(specimen)
     return _with_readings(entry | {"observations": [void.code] if void else []}, run)
 
@@ -159,7 +159,7 @@ def _with_readings(entry: dict[str, Any], run: Run) -> dict[str, Any]:
     elif run.raw is not None:
         columns = columns_of(run) or {}
         method = find_method(run.specimen.test.method)
-        entry = entry | recorded_entry(method, columns) | (run.beside or {})
+        entry = entry | recorded_entry(method, columns) | (run.other_readings or {})
     at_the_bench = entry["observations"] if run.entry is not None else []
     return entry | {"observations": list(dict.fromkeys([*at_the_bench, *noted(run), *seen]))}
 
@@ -224,7 +224,7 @@ def _validated(test: Test, runs: Sequence[tuple[Specimen, Run]]) -> TestDocument
 
 def _depends_on(specimen: Specimen, run: Run) -> tuple[str, ...]:
     """What the readings of a run are made from, besides its method."""
-    facts = [_void_code(specimen), own_facts(specimen), run.beside or {}, run.channels]
+    facts = [_void_code(specimen), own_facts(specimen), run.other_readings or {}, run.channels]
     return specimen.label, str(run.sha256), json.dumps(facts, sort_keys=True)
 
 
@@ -244,7 +244,7 @@ def result_key(test: Test) -> str | None:
                 run.sha256,
                 _void_code(specimen),
                 own_facts(specimen),
-                *([run.beside] if run.beside else []),
+                *([run.other_readings] if run.other_readings else []),
             )
             for specimen, run in runs
         ),
@@ -283,7 +283,7 @@ def _figures_now(test: Test) -> Figures:
 def _read_card(card: TestCard) -> Figures | None:
     """The figures on a card; None for a card that another release wrote in its own form."""
     if card.figures is None:
-        return None, card.trouble
+        return None, card.problem
     try:
         return _RESULT.validate_json(card.figures), None
     except ValidationError:
@@ -292,16 +292,16 @@ def _read_card(card: TestCard) -> Figures | None:
 
 
 def _write_card(session: Session, test_id: int, key: str, figures: Figures) -> None:
-    result, trouble = figures
+    result, problem = figures
     row = insert(TestCard).values(
         test_id=test_id,
         key=key,
         figures=None if result is None else _RESULT.dump_json(result).decode(),
-        trouble=trouble,
+        problem=problem,
     )
     session.execute(
         row.on_duplicate_key_update(
-            key=row.inserted.key, figures=row.inserted.figures, trouble=row.inserted.trouble
+            key=row.inserted.key, figures=row.inserted.figures, problem=row.inserted.problem
         )
     )
 
@@ -341,7 +341,7 @@ def voided_by_analysis(test: Test) -> set[str]:
 
 
 def _voided(test: Test) -> set[str]:
-    return {specimen.label for specimen in test.specimens if standing_void(specimen) is not None}
+    return {specimen.label for specimen in test.specimens if open_void(specimen) is not None}
 
 
 def settled_results(test: Test, result: ResultDocument | None) -> list[SpecimenResult]:
@@ -360,13 +360,13 @@ def settled_results(test: Test, result: ResultDocument | None) -> list[SpecimenR
 
 
 def _void_code(specimen: Specimen) -> str | None:
-    void = standing_void(specimen)
+    void = open_void(specimen)
     return void.code if void else None
 
 
 def noted(run: Run) -> list[str]:
     """What was noted of a run after it."""
-    return [str(code) for code in (run.beside or {}).get("observations", [])]
+    return [str(code) for code in (run.other_readings or {}).get("observations", [])]
 
 
 def noted_of(specimen: Specimen) -> list[str]:

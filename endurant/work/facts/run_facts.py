@@ -15,17 +15,17 @@ class Facts(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
-class StayFacts(Facts):
-    """One stay in an enclosure, in minutes; runs of earlier releases say `from` and `to`."""
+class PeriodFacts(Facts):
+    """One conditioning period, in minutes; runs of earlier releases have older names."""
 
     enclosure: str
     atmosphere: str
     set_point: str = ""
-    hung_at: datetime = Field(validation_alias=AliasChoices("hung_at", "from"))
+    placed_at: datetime = Field(validation_alias=AliasChoices("placed_at", "hung_at", "from"))
     until: datetime = Field(validation_alias=AliasChoices("until", "to"))
     minutes: float
     least_minutes: float
-    served: bool
+    is_complete: bool = Field(validation_alias=AliasChoices("is_complete", "served"))
     counted_by: str
     restart_minutes: float
     subtract_minutes: float
@@ -34,10 +34,12 @@ class StayFacts(Facts):
     excursions: int
 
 
-class ConditioningFacts(StayFacts):
-    """The last stay before the run, and all of them."""
+class ConditioningFacts(PeriodFacts):
+    """The last conditioning period before the run, and all of them."""
 
-    stays: list[StayFacts] = Field(default_factory=list)
+    periods: list[PeriodFacts] = Field(
+        default_factory=list, validation_alias=AliasChoices("periods", "stays")
+    )
 
 
 class InstrumentFacts(Facts):
@@ -79,7 +81,7 @@ def deviation_of(departure: Departure, why: str | None) -> DeviationFacts:
     """Return what is recorded of a departure and its reason."""
     return DeviationFacts(
         code=departure.code,
-        says=departure.says,
+        says=departure.text,
         why=why or NO_REASON,
         params=departure.message.plain_params(),
     )

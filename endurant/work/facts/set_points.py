@@ -1,6 +1,6 @@
 """What an enclosure is set to: from a moment on, with a reason, confirmed by a second person.
 
-A stay is counted by what its enclosure was set to when it was hung. What is set later never
+A period is counted by the set point of its enclosure when it began. What is set later never
 counts backwards.
 """
 
@@ -14,9 +14,9 @@ from typing import Any
 from sqlalchemy.orm import Session, object_session
 
 from endurant.core.conditioning.atmospheres import Atmosphere, find_atmosphere
-from endurant.core.house_tables import atmosphere_by
+from endurant.core.lab_tables import atmosphere_by
 from endurant.store.tables import Enclosure
-from endurant.work.facts.laboratory import known_house, tables_of
+from endurant.work.facts.laboratory import known_laboratory, tables_of
 
 POINT = (
     "temperature_c",
@@ -29,18 +29,18 @@ POINT = (
 def atmosphere_in(
     enclosure: Enclosure, least_minutes: float | None = None, at: datetime | None = None
 ) -> Atmosphere:
-    """The atmosphere of an enclosure at a moment, or now, with the least stay of a stage."""
+    """The atmosphere of an enclosure at a moment, or now, with the min time of a stage."""
     atmosphere_id, point = _setting(enclosure, at)
     usual = atmosphere_here(object_session(enclosure), atmosphere_id)
-    least = usual.least_minutes if least_minutes is None else least_minutes
-    return replace(usual, least_minutes=least, **(point or {}))
+    lower = usual.least_minutes if least_minutes is None else least_minutes
+    return replace(usual, least_minutes=lower, **(point or {}))
 
 
 def atmosphere_here(session: Session | None, atmosphere_id: str) -> Atmosphere:
     """An atmosphere as the laboratory has it now; raises Invalid for one that is not known."""
     usual = find_atmosphere(atmosphere_id)
-    house = None if session is None else known_house(session)
-    return usual if house is None else atmosphere_by(tables_of(house), usual.id)
+    lab = None if session is None else known_laboratory(session)
+    return usual if lab is None else atmosphere_by(tables_of(lab), usual.id)
 
 
 def atmosphere_id_at(enclosure: Enclosure, at: datetime) -> str:
@@ -70,9 +70,9 @@ def _past(enclosure: Enclosure, at: datetime) -> Mapping[str, Any] | None:
     return None
 
 
-def asked_in_words(enclosure: Enclosure) -> str:
-    """What is asked for and not confirmed yet, by whom and why; empty where nothing is."""
-    request = enclosure.asked_setting
+def requested_in_words(enclosure: Enclosure) -> str:
+    """The requested set point that waits for confirmation, by whom and why; empty if none does."""
+    request = enclosure.requested_setting
     if request is None:
         return ""
     point = replace(atmosphere_in(enclosure), **request["point"]).in_words()

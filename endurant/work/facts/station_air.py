@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.house_tables import atmosphere_by
+from endurant.core.lab_tables import atmosphere_by
 from endurant.core.methods import find_method
 from endurant.core.rounding import in_numbers
 from endurant.store import clock
@@ -46,11 +46,11 @@ def room_at(session: Session, specimen: Specimen, station: Station | None) -> Ro
 
 
 def out_of_enclosure(specimen: Specimen, room: RoomFacts | None, now: datetime) -> OutFacts | None:
-    """How long it was out of the enclosure that it hung in last; None while it hung nowhere.
+    """Time since it left its last conditioning location; None if it was never in one.
 
     In a room that is kept to the atmosphere of its method it may lie as long as it likes.
     """
-    taken = [stay.taken_at for stay in specimen.stays]
+    taken = [period.removed_at for period in specimen.periods]
     if not taken:
         return None
     left_at = None if None in taken else max(at for at in taken if at is not None)
@@ -68,11 +68,11 @@ def _departs(specimen: Specimen, reading: EnclosureReading) -> str:
     request = find_method(specimen.test.method).guide.atmosphere
     if request is None:
         return ""
-    wanted = atmosphere_by(tables_for(specimen.test.job), request)
+    requested = atmosphere_by(tables_for(specimen.test.job), request)
     off = []
-    if wanted.is_off_temperature(reading.temperature_c):
+    if requested.is_off_temperature(reading.temperature_c):
         off.append(f"{in_numbers(reading.temperature_c)} °C")
     humidity = reading.humidity_percent
-    if humidity is not None and wanted.is_off_humidity(humidity):
+    if humidity is not None and requested.is_off_humidity(humidity):
         off.append(f"{in_numbers(humidity)} %RH")
-    return f"{' and '.join(off)}, outside {wanted.in_words()}" if off else ""
+    return f"{' and '.join(off)}, outside {requested.in_words()}" if off else ""

@@ -13,7 +13,7 @@ from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Specimen, Station
 from endurant.work.facts.bench_events import state_at_bench
-from endurant.work.facts.status import last_run, standing_void
+from endurant.work.facts.status import last_run, open_void
 
 HELD_FOR = timedelta(minutes=20)
 """A station that nobody touched for so long is free again."""
@@ -29,7 +29,7 @@ def held_by_another(session: Session, specimen: Specimen, station: Station) -> s
         return ""
     other = session.get_one(Specimen, latest.specimen_id)
     run = last_run(other)
-    if standing_void(other) is not None or (run is not None and run.state in ("ended", "settled")):
+    if open_void(other) is not None or (run is not None and run.state in ("ended", "settled")):
         return ""
     if not _is_in_hand(state_at_bench(session, other)):
         return ""
@@ -60,8 +60,8 @@ def _latest_told(session: Session, station: Station) -> BenchEvent | None:
 
 def _is_in_hand(state: State) -> bool:
     """The device was told something, and the specimen is not through with it."""
-    is_touched = any(act.tells or act.records for act in state.actions if act.code in state.done)
-    if state.phase == "complete" or not is_touched:
+    is_affected = any(act.tells or act.records for act in state.actions if act.code in state.done)
+    if state.phase == "complete" or not is_affected:
         return False
     return state.phase != "after" or any(
         act.tells and act.code not in state.done for act in state.in_phase()

@@ -12,9 +12,9 @@ from sqlalchemy.orm.attributes import set_committed_value
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Blank
 from endurant.core.refusals import Conflict, NotFound
-from endurant.store.asked_for import CustodyEvent
-from endurant.store.tables import Job, Run, Specimen, Stay, Test, Void
-from endurant.work.facts.conditioning_progress import standing_of
+from endurant.store.custody import CustodyEvent
+from endurant.store.tables import ConditioningPeriod, Job, Run, Specimen, Test, Void
+from endurant.work.facts.conditioning_progress import chain_state
 from endurant.work.facts.models import SpecimenState
 
 
@@ -88,7 +88,7 @@ def refuse_stale(what: str, revision: int, seen: int) -> None:
         raise Conflict("stale", changed=what)
 
 
-def standing_void(specimen: Specimen) -> Void | None:
+def open_void(specimen: Specimen) -> Void | None:
     """The void that stands, if one does."""
     return next((void for void in specimen.voids if void.open_for is not None), None)
 
@@ -98,14 +98,14 @@ def last_run(specimen: Specimen) -> Run | None:
     return next((run for run in reversed(specimen.runs) if run.state != "abandoned"), None)
 
 
-def open_stay(specimen: Specimen) -> Stay | None:
-    """The stay in an enclosure that is not over."""
-    return next((stay for stay in specimen.stays if stay.open_for is not None), None)
+def open_period(specimen: Specimen) -> ConditioningPeriod | None:
+    """The conditioning period that is not over."""
+    return next((period for period in specimen.periods if period.open_for is not None), None)
 
 
 def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
     """Where the specimen is on its way from the sheet to its figure."""
-    if standing_void(specimen) is not None:
+    if open_void(specimen) is not None:
         return "void"
     run = last_run(specimen)
     if run is not None:
@@ -118,10 +118,10 @@ def state_of(specimen: Specimen, now: datetime) -> SpecimenState:
         return states[run.state]
     if is_to_cut(specimen):
         return "to-cut"
-    progress = standing_of(specimen, now).progress
+    progress = chain_state(specimen, now).progress
     if progress == "ready":
         return "ready"
-    return "cut" if progress == "to-hang" else "conditioning"
+    return "cut" if progress == "to-place" else "conditioning"
 
 
 GONE = {"returned": "sample.returned", "disposed": "sample.disposed"}
@@ -169,7 +169,7 @@ def directions_of(test: Test) -> list[str]:
     return list(dict.fromkeys(specimen.direction for specimen in test.specimens))
 
 
-def wanted_of(test: Test) -> int:
+def required_count(test: Test) -> int:
     """How many specimens must count in all; one reading at least where none are planned.
 
     Where a rule calls them, those that were tested: what else is due it says itself.
@@ -180,7 +180,7 @@ def wanted_of(test: Test) -> int:
         return tested
     if method.planned == "by-document":
         return max(tested, 1)
-    return wanted_per_direction(test) * len(directions_of(test))
+    return required_per_direction(test) * len(directions_of(test))
 
 
 def to_go(test: Test, direction: str, valid: Collection[str]) -> int:
@@ -190,10 +190,10 @@ def to_go(test: Test, direction: str, valid: Collection[str]) -> int:
     )
     if find_method(test.method).planned == "by-document":
         return 0
-    return max(wanted_per_direction(test) - counted, 0)
+    return max(required_per_direction(test) - counted, 0)
 
 
-def wanted_per_direction(test: Test) -> int:
+def required_per_direction(test: Test) -> int:
     """How many specimens must count in each direction."""
     return int(test.parameters["specimens_wanted"])
 

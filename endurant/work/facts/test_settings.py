@@ -30,7 +30,7 @@ def missing_set_up(test: Test) -> list[str]:
     ]
 
 
-def asked_parameters(method: Method, given: dict[str, Any]) -> dict[str, Any]:
+def requested_parameters(method: Method, given: dict[str, Any]) -> dict[str, Any]:
     """Parameters as they are written down at the counter, defaults included.
 
     What exists only at the bench may be left open. Raises Invalid for anything else that is

@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.chains import stage_in_words
-from endurant.core.measuring import WORDS
+from endurant.core.measuring import NAMES
 from endurant.core.methods import find_method
 from endurant.core.methods.voids import observations_of
 from endurant.store import clock
@@ -17,8 +17,8 @@ from endurant.work.facts.called_specimens import (
     due_in_round,
     missing_replacements,
 )
-from endurant.work.facts.conditioning_progress import stages_for, standing_of, usual_stages
-from endurant.work.facts.evaluated_rows import judged_rows, label_words
+from endurant.work.facts.conditioning_progress import chain_state, stages_for, usual_stages
+from endurant.work.facts.evaluated_rows import judged_rows, label_text
 from endurant.work.facts.laboratory import laboratory
 from endurant.work.facts.models import SpecimenView, TestView, VoidView
 from endurant.work.facts.results import settled_results, test_figures
@@ -26,11 +26,11 @@ from endurant.work.facts.status import (
     directions_of,
     is_cut,
     last_run,
-    open_stay,
-    standing_void,
+    open_period,
+    open_void,
+    required_count,
     state_of,
     to_go,
-    wanted_of,
 )
 from endurant.work.facts.test_settings import missing_set_up, parameters_of, set_up_names
 
@@ -38,7 +38,7 @@ from endurant.work.facts.test_settings import missing_set_up, parameters_of, set
 def test_view(session: Session, test: Test) -> TestView:
     """A test with its specimens, rows and flags."""
     method = find_method(test.method)
-    result, trouble = test_figures(test)
+    result, problem = test_figures(test)
     by_label = {specimen.label: specimen for specimen in result.specimens} if result else {}
     called = {called_specimen.id for called_specimen in called_specimens(test)}
     rounding = test.parameters["rounding"]
@@ -49,10 +49,10 @@ def test_view(session: Session, test: Test) -> TestView:
         if settled_result.enters
     }
     missing = sum(to_go(test, direction, valid) for direction in directions_of(test))
-    wanted = wanted_of(test)
+    requested = required_count(test)
     if method.guide.calls is not None:
         missing = sum(due.count for due, _ in due_in_round(test))
-        wanted += missing
+        requested += missing
     elif method.planned == "by-document":
         missing = 0 if valid else 1
     now = clock.now()
@@ -61,7 +61,7 @@ def test_view(session: Session, test: Test) -> TestView:
         result_of_it = by_label.get(specimen.label)
         figure = result_of_it.figure(main.name) if result_of_it else None
         run = last_run(specimen)
-        stay = open_stay(specimen) or (specimen.stays[-1] if specimen.stays else None)
+        period = open_period(specimen) or (specimen.periods[-1] if specimen.periods else None)
         specimens.append(
             SpecimenView(
                 id=specimen.id,
@@ -69,13 +69,13 @@ def test_view(session: Session, test: Test) -> TestView:
                 label=specimen.label,
                 direction=specimen.direction,
                 long_side=specimen.long_side,
-                works_on=label_words(specimen),
+                works_on=label_text(specimen),
                 spare=specimen.spare,
                 called=specimen.id in called,
                 state=state_of(specimen, now),
                 run_id=run.id if run else None,
-                hung_at=stay.hung_at if stay else None,
-                ready_at=served_at(specimen, now),
+                placed_at=period.placed_at if period else None,
+                ready_at=conditioned_at(specimen, now),
                 void=_void_view(specimen),
                 value=figure,
                 value_text=None if figure is None else main.reported(figure, rounding),
@@ -97,18 +97,18 @@ def test_view(session: Session, test: Test) -> TestView:
         state=test.state,
         prepared=[stage_in_words(stage) for stage in stages_for(test)],
         prepared_otherwise=stages_for(test) != usual_stages(test),
-        measures=[WORDS[measure.field] for measure in method.guide.measures if not measure.instead],
+        measures=[NAMES[measure.field] for measure in method.guide.measures if not measure.instead],
         measured=sum(
             bool(specimen.dimensions) for specimen in test.specimens if specimen.id in called
         ),
         at_frame=method.runs_live,
         by_rounds=method.guide.calls is not None,
-        wanted=wanted,
+        required=requested,
         to_go=missing,
         specimens=specimens,
         rows=judged_rows(laboratory(session), test, result),
         flags=[flag.as_json() for flag in result.flags] if result else [],
-        trouble=trouble,
+        problem=problem,
         one_more={} if is_cut(test) else missing_replacements(test),
         held=test.held_reason if test.held_at is not None else None,
         set_up=set_up_names(method),
@@ -118,14 +118,14 @@ def test_view(session: Session, test: Test) -> TestView:
     )
 
 
-def served_at(specimen: Specimen, now: datetime) -> datetime | None:
-    """When the specimen served its time, or will have as far as that is known."""
-    served = standing_of(specimen, now).served
-    return None if served is None else served.runs_out_at
+def conditioned_at(specimen: Specimen, now: datetime) -> datetime | None:
+    """When the conditioning of a specimen was or will be complete, as far as that is known."""
+    elapsed = chain_state(specimen, now).elapsed
+    return None if elapsed is None else elapsed.runs_out_at
 
 
 def _void_view(specimen: Specimen) -> VoidView | None:
-    void = standing_void(specimen)
+    void = open_void(specimen)
     if void is None:
         return None
     observations = observations_of(find_method(specimen.test.method))
@@ -133,4 +133,4 @@ def _void_view(specimen: Specimen) -> VoidView | None:
         (observation.title for observation in observations if observation.code == void.code),
         void.code,
     )
-    return VoidView(code=void.code, title=title, words=void.words, by=void.by.name, at=void.at)
+    return VoidView(code=void.code, title=title, remark=void.remark, by=void.by.name, at=void.at)

@@ -1,7 +1,7 @@
-"""What hangs and waits, worked out once for all who look while nothing of it changes.
+"""Specimens in conditioning and waiting, computed once for all pages while nothing changes.
 
 The board changes with any card, any reading and any enclosure, and with time; what it says of
-served minutes may be `KEPT_S` old, what it says of states is never behind.
+minutes may be `KEPT_S` old, states are never behind.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from endurant.store import clock
 from endurant.store.tables import AuditEntry, BenchEvent, Enclosure, EnclosureReading, JobCard
 from endurant.work.base.memory import Remembered
 from endurant.work.base.transactions import transaction
-from endurant.work.facts.conditioning_tallies import house_policy
+from endurant.work.facts.conditioning_tallies import lab_policy
 from endurant.work.read_models.job_cards import refresh_turned
 
 T = TypeVar("T")
@@ -57,7 +57,7 @@ def board_key(session: Session) -> tuple[object, ...]:
         *tuple(cards),
         repr([tuple(row) for row in readings]),
         repr([tuple(row) for row in rooms]),
-        house_policy(session),
+        lab_policy(session),
         int(clock.now().timestamp() // KEPT_S),
     )
 

@@ -21,6 +21,7 @@ from endurant.store.seals import changed_rows
 from endurant.store.tables import (
     Base,
     BenchEvent,
+    ConditioningPeriod,
     Enclosure,
     Instrument,
     Job,
@@ -29,14 +30,13 @@ from endurant.store.tables import (
     Report,
     Run,
     Specimen,
-    Stay,
     Test,
     Void,
     Weighing,
 )
 from endurant.work.base.read_scope import looking
 from endurant.work.base.transactions import again, transaction
-from endurant.work.facts.conditioning_groups import hanging_groups, turns_at, waiting_groups
+from endurant.work.facts.conditioning_groups import conditioning_groups, turns_at, waiting_groups
 from endurant.work.facts.job_status import card_line
 from endurant.work.facts.status import job_or_refuse
 
@@ -49,13 +49,13 @@ WRITTEN = (
     "due_at",
     "stage",
     "tested",
-    "wanted",
+    "required",
     "verdict",
     "next_code",
-    "trouble",
+    "problem",
     "search",
     "prepares",
-    "hanging",
+    "placed",
     "waiting",
 )
 
@@ -88,7 +88,7 @@ def _jobs_of(session: Session, rows: Iterable[Base]) -> set[int]:
             specimens.add(row.id)
         elif isinstance(row, InstrumentEvent):
             jobs |= _jobs_tested_with(session, row)
-        elif isinstance(row, Stay | Void | Run | Weighing | BenchEvent | PhotoUse):
+        elif isinstance(row, ConditioningPeriod | Void | Run | Weighing | BenchEvent | PhotoUse):
             specimens.add(row.specimen_id)
         elif isinstance(row, Enclosure):
             jobs |= _jobs_in(session, row.id)
@@ -126,26 +126,26 @@ def _jobs_tested_with(session: Session, event: InstrumentEvent) -> set[int]:
 
 
 def _jobs_in(
-    session: Session, enclosure_id: int, hung: Iterable[datetime] | None = None
+    session: Session, enclosure_id: int, placed: Iterable[datetime] | None = None
 ) -> set[int]:
-    """The open jobs with specimens that hang in an enclosure, since these moments if given."""
+    """The open jobs with specimens in an enclosure, since these moments if given."""
     own = (
         select(Test.job_id)
         .join(Specimen, Specimen.test_id == Test.id)
-        .join(Stay, Stay.specimen_id == Specimen.id)
+        .join(ConditioningPeriod, ConditioningPeriod.specimen_id == Specimen.id)
         .join(Job, Job.id == Test.job_id)
-        .where(Stay.enclosure_id == enclosure_id, Job.released_at.is_(None))
+        .where(ConditioningPeriod.enclosure_id == enclosure_id, Job.released_at.is_(None))
         .distinct()
     )
-    if hung is None:
-        return set(session.scalars(own.where(Stay.open_for.is_not(None))))
-    return set(session.scalars(own.where(Stay.hung_at.in_(list(hung)))))
+    if placed is None:
+        return set(session.scalars(own.where(ConditioningPeriod.open_for.is_not(None))))
+    return set(session.scalars(own.where(ConditioningPeriod.placed_at.in_(list(placed)))))
 
 
-def refresh_hung(session: Session, enclosure_id: int, hung: set[datetime]) -> None:
-    """Write the cards of jobs whose specimens, hung at these moments, are served otherwise now."""
-    if hung:
-        refresh_jobs(session, _jobs_in(session, enclosure_id, hung))
+def refresh_placed(session: Session, enclosure_id: int, placed: set[datetime]) -> None:
+    """Write the cards of jobs whose specimens, placed at these moments, have other progress now."""
+    if placed:
+        refresh_jobs(session, _jobs_in(session, enclosure_id, placed))
 
 
 def refresh_jobs(session: Session, job_ids: Iterable[int]) -> None:
@@ -180,22 +180,22 @@ def card_values(session: Session, job: Job, now: datetime) -> dict[str, Any]:
     """Everything that a card says of a job now."""
     with looking(session):
         line = card_line(session, job)
-        hanging, waiting = hanging_groups(job, now), waiting_groups(job, now)
+        placed, waiting = conditioning_groups(job, now), waiting_groups(job, now)
         turns = turns_at(job, now)
-    words = (job.number, job.client, job.product, job.variant or "", job.lot, job.material)
+    text = (job.number, job.client, job.product, job.variant or "", job.lot, job.material)
     return {
         "turns_at": turns,
         "released": job.released_at is not None or job.cancelled_at is not None,
         "due_at": job.due_at,
         "stage": line.stage,
         "tested": line.tested,
-        "wanted": line.wanted,
+        "required": line.required,
         "verdict": line.verdict,
         "next_code": line.next_code,
-        "trouble": line.trouble,
-        "search": " ".join(words).lower()[:MAX_SEARCHED],
-        "prepares": bool(hanging or waiting),
-        "hanging": [group.model_dump(mode="json") for group in hanging],
+        "problem": line.problem,
+        "search": " ".join(text).lower()[:MAX_SEARCHED],
+        "prepares": bool(placed or waiting),
+        "placed": [group.model_dump(mode="json") for group in placed],
         "waiting": [group.model_dump(mode="json") for group in waiting],
     }
 

@@ -215,5 +215,7 @@ def move_station(station_id: int, host: str, port: int) -> None:
 def _note(
     session: Session, action: str, entity: str, entity_id: int, about: Mapping[str, str]
 ) -> None:
-    says = Message(f"audit.{action}-at-founding", about)
-    record(session, person_id=None, action=action, entity=entity, entity_id=entity_id, says=says)
+    message = Message(f"audit.{action}-at-founding", about)
+    record(
+        session, person_id=None, action=action, entity=entity, entity_id=entity_id, message=message
+    )

@@ -25,6 +25,7 @@ from endurant.store.seals import (
     hour_key,
     hour_of,
     key_of,
+    named,
     stored_hours,
     stored_rows,
     stored_wholes,
@@ -133,14 +134,14 @@ def _heads_of_reports(session: Session, heads: dict[int, str | None], chain: Cha
 
 def _facts(session: Session, seals: SealBook) -> Iterator[str]:
     """Every row against the newest seal of it, and every seal against a row."""
-    for key, words, stored in _stored(session, seals):
+    for key, text, stored in _stored(session, seals):
         seal = seals.look_up(key)
         if seal is None:
-            yield f"{words} was added outside the application: no audit entry names it"
+            yield f"{text} was added outside the application: no audit entry names it"
         elif seal != stored:
-            yield f"{words} was changed outside the application: it differs from its audit entry"
+            yield f"{text} was changed outside the application: it differs from its audit entry"
     for key in seals.unseen():
-        yield f"{key} is missing: an audit entry names it"
+        yield f"{named(key)} is missing: an audit entry names it"
 
 
 def _stored(session: Session, seals: SealBook) -> Iterator[tuple[str, str, str | None]]:
@@ -148,11 +149,11 @@ def _stored(session: Session, seals: SealBook) -> Iterator[tuple[str, str, str |
     for table in FACTS:
         for row_id, seal in stored_rows(session, table):
             key = key_of(table, row_id)
-            yield key, key, seal
+            yield key, named(key), seal
         for column in WHOLE.get(table, ()):
             for row_id, held in stored_wholes(session, table, column):
                 key = whole_key(table, column, row_id)
-                yield key, f"the {column.replace('_', ' ')} of {key_of(table, row_id)}", held
+                yield key, f"the {column.replace('_', ' ')} of {named(key_of(table, row_id))}", held
     newest = {
         enclosure_id: hour_of(at)
         for enclosure_id, at in session.execute(

@@ -1,4 +1,4 @@
-"""The clocks that run: stays that are not over, and windows that close."""
+"""The clocks that run: conditioning periods, and windows that close."""
 
 from __future__ import annotations
 
@@ -15,22 +15,22 @@ from endurant.work.facts.conditioning_models import (
     ClockSetView,
     ClocksView,
     ClockView,
-    HangingGroup,
+    ConditioningGroup,
     WaitingGroup,
 )
 from endurant.work.read_models.board import on_board
 from endurant.work.read_models.job_cards import refresh_turned
 from endurant.work.views.conditioning import (
     all_waiting,
-    groups_served,
-    kept_groups,
+    groups_counted,
     open_enclosures,
+    stored_groups,
 )
 from endurant.work.views.running_clocks import bench_clocks
 
 
 def clocks() -> ClocksView:
-    """Every running clock: stays that are not over, and windows that close."""
+    """Every running clock: conditioning periods, and windows that close."""
     with transaction() as session:
         refresh_turned(session, clock.now())
         view = on_board("clocks", session, lambda: _view(session, clock.now()))
@@ -39,17 +39,17 @@ def clocks() -> ClocksView:
 
 def _view(session: Session, now: datetime) -> ClocksView:
     enclosures = list(session.scalars(open_enclosures()))
-    hanging, waiting = kept_groups(session, open_only=True)
-    awaited = [group for group in hanging if group.awaited and group.atmosphere is not None]
-    shown = groups_served(session, enclosures, awaited, now)
+    placed, waiting = stored_groups(session, open_only=True)
+    awaited = [group for group in placed if group.awaited and group.atmosphere is not None]
+    shown = groups_counted(session, enclosures, awaited, now)
     with_window = [group for group in waiting if group.latest_at is not None]
     windows = all_waiting(enclosures, with_window, now)
     together = {
-        (enclosure.id, group.job_id, group.hung_at, group.runs_out_at): (enclosure, group)
+        (enclosure.id, group.job_id, group.placed_at, group.runs_out_at): (enclosure, group)
         for enclosure in enclosures
         for group in shown[enclosure.id]
     }
-    tapes = [_stay(enclosure, group, now) for enclosure, group in together.values()]
+    tapes = [_period(enclosure, group, now) for enclosure, group in together.values()]
     tapes += [_window(group, now) for group in windows]
     tapes += bench_clocks(session, now)
     tapes.sort(key=lambda tape: (tape.ends_at <= now, tape.ends_at))
@@ -61,17 +61,17 @@ def _view(session: Session, now: datetime) -> ClocksView:
     )
 
 
-def _stay(enclosure: Enclosure, group: HangingGroup, now: datetime) -> Clock:
+def _period(enclosure: Enclosure, group: ConditioningGroup, now: datetime) -> Clock:
     missing = timedelta(minutes=group.least_minutes - group.minutes)
     if group.ready:
-        says = "Served"
+        message = "Served"
     else:
-        says = enclosure.name if group.runs_out_at else f"{enclosure.name}, clock paused"
+        message = enclosure.name if group.runs_out_at else f"{enclosure.name}, clock paused"
     return Clock(
         kind="at-least",
-        says=says,
+        text=message,
         whose=f"{group.job_number} {group.product}",
-        starts_at=group.hung_at,
+        starts_at=group.placed_at,
         ends_at=group.runs_out_at or now + missing,
         when_missed="tested too early, the report carries a deviation",
         leads_to=f"/bench/{group.job_id}" if group.ready else "/conditioning",
@@ -81,7 +81,7 @@ def _stay(enclosure: Enclosure, group: HangingGroup, now: datetime) -> Clock:
 def _window(group: WaitingGroup, now: datetime) -> Clock:
     return Clock(
         kind="at-most",
-        says=f"into {group.wanted}" if group.wanted else "to be tested",
+        text=f"into {group.atmosphere_title}" if group.atmosphere_title else "to be tested",
         whose=f"{group.job_number} {group.product}",
         starts_at=now,
         ends_at=group.latest_at or now,

@@ -1,4 +1,4 @@
-"""What hangs in the enclosures, and what waits to be hung."""
+"""The specimens in each conditioning location, and those that wait."""
 
 from __future__ import annotations
 
@@ -18,20 +18,20 @@ from endurant.store.tables import Enclosure, EnclosureReading, JobCard
 from endurant.work.base.memory import Remembered
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.conditioning_groups import (
-    KeptGroup,
     KeptWaiting,
-    served_now,
+    StoredGroup,
+    elapsed_now,
     waiting_in,
 )
 from endurant.work.facts.conditioning_models import (
+    ConditioningGroup,
     ConditioningView,
     EnclosureView,
-    HangingGroup,
     WaitingGroup,
 )
 from endurant.work.facts.conditioning_progress import keeps_log
-from endurant.work.facts.conditioning_tallies import house_policy, load_tallies
-from endurant.work.facts.set_points import asked_in_words, atmosphere_here, atmosphere_in
+from endurant.work.facts.conditioning_tallies import lab_policy, load_tallies
+from endurant.work.facts.set_points import atmosphere_here, atmosphere_in, requested_in_words
 from endurant.work.read_models.board import on_board
 from endurant.work.read_models.job_cards import refresh_turned
 
@@ -44,12 +44,12 @@ CAUTIONS = {
 
 MAX_WAITING = 100
 MAX_CARDS = 5000
-_HANGING, _WAITING = TypeAdapter(list[KeptGroup]), TypeAdapter(list[KeptWaiting])
-_groups: Remembered[tuple[list[KeptGroup], list[KeptWaiting]]] = Remembered(MAX_CARDS)
+_PLACED, _WAITING = TypeAdapter(list[StoredGroup]), TypeAdapter(list[KeptWaiting])
+_groups: Remembered[tuple[list[StoredGroup], list[KeptWaiting]]] = Remembered(MAX_CARDS)
 
 
 def conditioning() -> ConditioningView:
-    """What hangs where, and what waits to be hung."""
+    """The specimens in each conditioning location, and those that wait."""
     with transaction() as session:
         refresh_turned(session, clock.now())
         return on_board("conditioning", session, lambda: _view(session, clock.now()))
@@ -57,12 +57,12 @@ def conditioning() -> ConditioningView:
 
 def _view(session: Session, now: datetime) -> ConditioningView:
     enclosures = list(session.scalars(open_enclosures()))
-    hanging, waiting = kept_groups(session)
-    shown = groups_served(session, enclosures, hanging, now)
+    placed, waiting = stored_groups(session)
+    shown = groups_counted(session, enclosures, placed, now)
     awaiting = all_waiting(enclosures, waiting, now)
     return ConditioningView(
         now=now,
-        policy=house_policy(session),
+        policy=lab_policy(session),
         atmospheres={
             atmosphere.id: f"{atmosphere.title}, {atmosphere.in_words()}"
             for atmosphere in (atmosphere_here(session, each) for each in ATMOSPHERES)
@@ -80,7 +80,7 @@ def revision_of(enclosure: Enclosure) -> str:
     own = (
         enclosure.name,
         enclosure.atmosphere,
-        enclosure.places,
+        enclosure.capacity,
         enclosure.host,
         enclosure.port,
         enclosure.device,
@@ -93,10 +93,10 @@ def open_enclosures() -> Select[Enclosure]:
     return select(Enclosure).where(Enclosure.closed_at.is_(None)).order_by(Enclosure.id)
 
 
-def kept_groups(
+def stored_groups(
     session: Session, *, open_only: bool = False
-) -> tuple[list[KeptGroup], list[KeptWaiting]]:
-    """What the cards of all jobs, or of the open ones, keep of hanging and waiting.
+) -> tuple[list[StoredGroup], list[KeptWaiting]]:
+    """The groups in conditioning and waiting, from the cards of all jobs or of the open ones.
 
     A card is read once by this process for each of its versions.
     """
@@ -107,12 +107,10 @@ def kept_groups(
     kept = {key: _groups.get(key) for key in keys}
     missing = [key[0] for key, groups in kept.items() if groups is None]
     if missing:
-        fresh = select(JobCard.job_id, JobCard.hanging, JobCard.waiting)
+        fresh = select(JobCard.job_id, JobCard.placed, JobCard.waiting)
         by_id = {
-            job_id: (_HANGING.validate_python(hanging), _WAITING.validate_python(waiting))
-            for job_id, hanging, waiting in session.execute(
-                fresh.where(JobCard.job_id.in_(missing))
-            )
+            job_id: (_PLACED.validate_python(placed), _WAITING.validate_python(waiting))
+            for job_id, placed, waiting in session.execute(fresh.where(JobCard.job_id.in_(missing)))
         }
         for key in keys:
             if kept[key] is None and key[0] in by_id:
@@ -120,23 +118,23 @@ def kept_groups(
                 _groups.put(key, by_id[key[0]])
     both = [groups for groups in kept.values() if groups is not None]
     return (
-        [group for hanging, _ in both for group in hanging],
+        [group for placed, _ in both for group in placed],
         [group for _, waiting in both for group in waiting],
     )
 
 
-def groups_served(
-    session: Session, enclosures: Sequence[Enclosure], hanging: Sequence[KeptGroup], now: datetime
-) -> dict[int, list[HangingGroup]]:
-    """The groups of each enclosure with what they have served, in order of hanging."""
+def groups_counted(
+    session: Session, enclosures: Sequence[Enclosure], placed: Sequence[StoredGroup], now: datetime
+) -> dict[int, list[ConditioningGroup]]:
+    """The groups of each enclosure with their progress, in order of placing."""
     by_id = {enclosure.id: enclosure for enclosure in enclosures}
-    awaited = [group for group in hanging if group.awaited]
-    load_tallies(session, [(group.enclosure_id, group.hung_at) for group in awaited])
-    shown: dict[int, list[HangingGroup]] = defaultdict(list)
-    for group in sorted(hanging, key=lambda group: (group.hung_at, group.test_id)):
+    awaited = [group for group in placed if group.awaited]
+    load_tallies(session, [(group.enclosure_id, group.placed_at) for group in awaited])
+    shown: dict[int, list[ConditioningGroup]] = defaultdict(list)
+    for group in sorted(placed, key=lambda group: (group.placed_at, group.test_id)):
         enclosure = by_id.get(group.enclosure_id)
         if enclosure is not None:
-            shown[enclosure.id].append(served_now(session, enclosure, group, now))
+            shown[enclosure.id].append(elapsed_now(session, enclosure, group, now))
     return shown
 
 
@@ -150,7 +148,7 @@ def all_waiting(
 
 
 def _enclosure_view(
-    session: Session, enclosure: Enclosure, groups: list[HangingGroup]
+    session: Session, enclosure: Enclosure, groups: list[ConditioningGroup]
 ) -> EnclosureView:
     atmosphere = atmosphere_in(enclosure)
     newest = session.scalar(
@@ -163,14 +161,14 @@ def _enclosure_view(
         id=enclosure.id,
         name=enclosure.name,
         atmosphere=enclosure.atmosphere,
-        places=enclosure.places,
+        capacity=enclosure.capacity,
         host=enclosure.host,
         port=enclosure.port,
         device=enclosure.device,
         revision=revision_of(enclosure),
         set_point=atmosphere.in_words(),
-        asked=asked_in_words(enclosure),
-        asked_by=(enclosure.asked_setting or {}).get("by_id"),
+        requested=requested_in_words(enclosure),
+        requested_by=(enclosure.requested_setting or {}).get("by_id"),
         temperature_c=atmosphere.temperature_c,
         temperature_tolerance_c=atmosphere.temperature_tolerance_c,
         humidity_percent=atmosphere.humidity_percent,
@@ -178,7 +176,7 @@ def _enclosure_view(
         least_minutes=atmosphere.least_minutes,
         logged=keeps_log(session, enclosure),
         simulated=enclosure.simulated,
-        line_says=enclosure.line_says,
+        line_message=enclosure.line_message,
         read_at=newest.at if newest else None,
         reads=_reads(newest),
         in_tolerance=None
@@ -192,7 +190,7 @@ def _enclosure_view(
 def _reads(newest: EnclosureReading | None) -> str:
     if newest is None:
         return ""
-    words = f"{newest.temperature_c:.1f}\u00a0°C"
+    wording = f"{newest.temperature_c:.1f}\u00a0°C"
     if newest.humidity_percent is None:
-        return words
-    return f"{words}, {newest.humidity_percent:.1f}\u00a0%RH"
+        return wording
+    return f"{wording}, {newest.humidity_percent:.1f}\u00a0%RH"

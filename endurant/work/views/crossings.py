@@ -12,7 +12,7 @@ from endurant.core.rounding import in_numbers
 from endurant.store.tables import Job, Test
 
 
-def crossing_words(
+def crossing_text(
     job: Job, placements: Sequence[Placement], labels: Mapping[int, str]
 ) -> dict[int, list[str]]:
     """The sentences of each test, by its id; none where the yarns are apart.
@@ -30,8 +30,8 @@ def crossing_words(
 
 def _sentence(test: Test, shared: SharedCrossing, names: list[str]) -> str:
     yarns = way_in_words(OTHER_YARN[shared.long_side], find_method(test.method).directions)
-    most = in_numbers(round(shared.most_mm))
+    upper = in_numbers(round(shared.max_mm))
     return (
-        f"{labels_in_words(names)} share crossing {yarns} yarns with one another, over {most} mm "
+        f"{labels_in_words(names)} share crossing {yarns} yarns with one another, over {upper} mm "
         "at most: the sample is too small to keep them apart"
     )

@@ -54,8 +54,8 @@ class CodeLine(View):
 
     code: str
     title: str
-    says: str
-    needs_words: bool = False
+    text: str
+    needs_reason: bool = False
 
 
 class ObservationLine(View):
@@ -64,7 +64,7 @@ class ObservationLine(View):
     code: str
     title: str
     severity: str
-    says: str
+    text: str
 
 
 class MethodLine(View):
@@ -78,7 +78,7 @@ class MethodLine(View):
     properties: list[PropertyLine]
     specimens_per_direction: int
     spares_per_direction: int
-    size_words: str
+    size_text: str
     cautions: list[str]
     watch: str
     void_codes: list[CodeLine]
@@ -88,7 +88,7 @@ class MethodLine(View):
     is_cut: bool
     forms: list[str]
     needed: list[str]
-    may_be_asked: list[str]
+    optional: list[str]
 
 
 class FieldView(View):
@@ -98,7 +98,7 @@ class FieldView(View):
     default: Any
     required: bool
     description: str
-    owner: Owner = "asked"
+    owner: Owner = "requested"
 
 
 class BlankMark(View):
@@ -124,7 +124,7 @@ class CutView(View):
     short_mm: float
     points_mm: list[tuple[float, float]]
     inner_marks: list[BlankMark]
-    size_words: str
+    size_text: str
 
 
 class SummaryLine(View):
@@ -139,7 +139,7 @@ class DifferenceLine(View):
 
     method: str
     title: str
-    says: str
+    text: str
 
 
 class MethodPage(MethodLine):
@@ -200,15 +200,15 @@ def _line(method: Method) -> dict[str, Any]:
         ],
         "specimens_per_direction": guide.count_per_direction,
         "spares_per_direction": guide.spares_per_direction,
-        "size_words": guide.blank.size_in_words() if guide.blank else "not cut",
+        "size_text": guide.blank.size_in_words() if guide.blank else "not cut",
         "cautions": list(guide.cautions),
         "watch": guide.watch,
         "void_codes": [
             CodeLine(
                 code=observation.code,
                 title=observation.title,
-                says=observation.says,
-                needs_words=observation is SET_ASIDE,
+                text=observation.text,
+                needs_reason=observation is SET_ASIDE,
             )
             for observation in observations_of(method)
             if observation.severity == "void"
@@ -225,12 +225,12 @@ def _line(method: Method) -> dict[str, Any]:
         "needed": [
             name
             for name, field in method.parameters.model_fields.items()
-            if field.is_required() and owner_of(method.parameters, name) == "asked"
+            if field.is_required() and owner_of(method.parameters, name) == "requested"
         ],
-        "may_be_asked": [
+        "optional": [
             name
             for name, field in method.parameters.model_fields.items()
-            if not field.is_required() and owner_of(method.parameters, name) == "asked"
+            if not field.is_required() and owner_of(method.parameters, name) == "requested"
         ],
     }
 
@@ -244,7 +244,7 @@ def method_page(method_id: str) -> MethodPage:
         **_line(method),
         summary=_summary(method),
         differs=[
-            DifferenceLine(method=each.method, title=find_method(each.method).title, says=each.says)
+            DifferenceLine(method=each.method, title=find_method(each.method).title, text=each.text)
             for each in differences_of(method_id)
         ],
         specimen=guide.specimen,
@@ -256,7 +256,7 @@ def method_page(method_id: str) -> MethodPage:
             short_mm=cut.short_mm,
             points_mm=list(cut.points_mm),
             inner_marks=[BlankMark.model_validate(mark) for mark in cut.inner_marks],
-            size_words=cut.size_in_words(),
+            size_text=cut.size_in_words(),
         ),
         atmosphere=atmosphere_in_words(
             None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)

@@ -14,7 +14,7 @@ from endurant.store import clock
 from endurant.store.tables import Job, JobCard, Test
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
-from endurant.work.facts.models import JobLine, JobList, NextPlace
+from endurant.work.facts.models import JobLine, JobList, NextScreen
 from endurant.work.facts.next_step import NEXT, next_of
 from endurant.work.read_models.job_cards import refresh_turned
 
@@ -22,7 +22,7 @@ MAX_WORDS = 8
 _PARTED_BY = "~"
 
 
-SCREENS: dict[NextPlace, tuple[NextPlace, ...]] = {"bench": ("bench", "readings")}
+SCREENS: dict[NextScreen, tuple[NextScreen, ...]] = {"bench": ("bench", "readings")}
 """Where readings are brought in is a screen of the bench; every other place is its own."""
 
 
@@ -39,7 +39,7 @@ class JobsRequest(RequestBody):
     """
 
     state: Literal["open", "released"] = "open"
-    place: NextPlace | None = None
+    place: NextScreen | None = None
     search: str = Field("", max_length=120)
     only: JobFilter | None = None
     sort: JobSort | None = None
@@ -61,15 +61,15 @@ def jobs(request: JobsRequest, person_id: int | None = None) -> JobList:
     with transaction() as session:
         now = clock.now()
         refresh_turned(session, now)
-        wanted = [
+        requested = [
             JobCard.released.is_(request.state == "released"),
             *_filters(request, person_id, now),
         ]
-        total = session.scalar(select(func.count()).select_from(JobCard).where(*wanted)) or 0
+        total = session.scalar(select(func.count()).select_from(JobCard).where(*requested)) or 0
         page = (
             select(JobCard, *(getattr(Job, name) for name in OWN_FACTS))
             .join(Job, Job.id == JobCard.job_id)
-            .where(*wanted)
+            .where(*requested)
             .limit(request.limit + 1)
         )
         if request.after is not None:
@@ -173,22 +173,22 @@ def _filters(
     return filters
 
 
-def _codes_at(place: NextPlace) -> list[str]:
+def _codes_at(place: NextScreen) -> list[str]:
     """The next steps that are done at a screen."""
     places = SCREENS.get(place, (place,))
     return [code for code, (_, own) in NEXT.items() if own in places]
 
 
 def _line(card: JobCard, facts: dict[str, Any]) -> JobLine:
-    words, place = next_of(card.next_code)
+    wording, place = next_of(card.next_code)
     fields = {
         name: getattr(card, name)
-        for name in ("due_at", "stage", "tested", "wanted", "verdict", "next_code", "trouble")
+        for name in ("due_at", "stage", "tested", "required", "verdict", "next_code", "problem")
     }
     return JobLine(
         id=card.job_id,
         **facts | {"priority": facts["priority"] or 0},
-        next_words=words,
-        next_place=place,
+        next_text=wording,
+        next_screen=place,
         **fields,
     )

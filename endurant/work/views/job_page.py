@@ -72,7 +72,7 @@ def _job_view(session: Session, job: Job) -> JobView:
                 at=entry.at,
                 who=person.name if person else "",
                 code=entry.action,
-                words=entry.words,
+                text=entry.text,
             )
             for entry, person in events
         ],
@@ -80,7 +80,7 @@ def _job_view(session: Session, job: Job) -> JobView:
         correcting=job.correction_reason,
         released=job.released_at is not None,
         cancelled=job.cancelled_reason if job.cancelled_at is not None else None,
-        client_words=job.client_words or "",
+        client_remark=job.client_remark or "",
         shelf=job.shelf or "",
         dropped=dropped_in_words(session, job),
         revision=job.revision,
@@ -92,13 +92,13 @@ def dropped_in_words(session: Session, job: Job) -> list[str]:
     rows = session.scalars(
         select(Test).where(Test.job_id == job.id, Test.dropped_at.is_not(None)).order_by(Test.id)
     )
-    words = []
+    wording = []
     for row in rows:
         tested = [specimen.label for specimen in row.specimens if last_run(specimen) is not None]
         after = f", after {', '.join(tested)} had been tested" if tested else ""
         title, day = find_method(row.method).title, f"{row.dropped_at:%d %b %Y}"
-        words.append(f"{title} was dropped on {day}{after}: {row.dropped_reason}")
-    return words
+        wording.append(f"{title} was dropped on {day}{after}: {row.dropped_reason}")
+    return wording
 
 
 def report_line(report: Any) -> ReportLine:

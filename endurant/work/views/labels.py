@@ -7,7 +7,7 @@ from endurant.core.methods.guide import piece_letter
 from endurant.store.tables import Job, Specimen
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-from endurant.work.facts.evaluated_rows import label_words
+from endurant.work.facts.evaluated_rows import label_text
 from endurant.work.facts.status import job_or_refuse
 from endurant.work.views.sheet_drawing import PlacedSpecimen, sheet_view
 
@@ -81,7 +81,7 @@ def _of_specimen(specimen: Specimen, before: str) -> list[LabelView]:
             test=method.title,
             part=f"{demand.piece} {place + 1} of {demand.pieces}" if several else "",
             half=half,
-            works_on=label_words(specimen),
+            works_on=label_text(specimen),
             lies="",
             spare=specimen.spare,
             hot_knife=False,

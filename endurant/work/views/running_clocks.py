@@ -68,7 +68,7 @@ def _next_look(specimen: Specimen, state: State, events: Sequence[BenchEvent]) -
     series = method.guide.live
     if not isinstance(series, SeriesGuide) or state.phase == "complete":
         return None
-    looks = [event for event in events if COUNT in event.facts and event.takes_back is None]
+    looks = [event for event in events if COUNT in event.facts and event.undoes is None]
     if len(looks) < LOOKS_OF_A_PACE:
         return None
     items = [event.facts for event in looks]
@@ -81,7 +81,7 @@ def _next_look(specimen: Specimen, state: State, events: Sequence[BenchEvent]) -
     pace = (looks[-1].at - looks[-2].at) / (counts[1] - counts[0])
     return Clock(
         kind="every",
-        says=f"look at {due:g}, {specimen.label}",
+        text=f"look at {due:g}, {specimen.label}",
         whose=f"{specimen.test.job.number} {method.title}",
         starts_at=looks[-1].at,
         ends_at=looks[-1].at + pace * (due - counts[1]),
@@ -94,7 +94,7 @@ def _tape(specimen: Specimen, running: BenchClock) -> Clock:
     timer, job = running.timer, specimen.test.job
     return Clock(
         kind=timer.kind,
-        says=f"{timer.title}, {specimen.label}",
+        text=f"{timer.title}, {specimen.label}",
         whose=f"{job.number} {find_method(specimen.test.method).title}",
         starts_at=running.since,
         ends_at=running.since + timedelta(seconds=timer.seconds),

@@ -25,9 +25,9 @@ from endurant.core.refusals import Conflict, Invalid
 from endurant.store.tables import Job, Specimen
 from endurant.work.base.view import View
 from endurant.work.facts.called_specimens import missing_replacements
-from endurant.work.facts.evaluated_rows import label_words
+from endurant.work.facts.evaluated_rows import label_text
 from endurant.work.facts.status import blank_of, is_cut, last_run
-from endurant.work.views.crossings import crossing_words
+from endurant.work.views.crossings import crossing_text
 
 PIECES_APART = 2**32
 """Ids of specimens lie below; a piece on the sheet is known by its specimen's id and its place."""
@@ -124,9 +124,9 @@ class SheetTest(View):
     title: str
     method: str
     hatch: HatchView
-    size_words: str
+    size_text: str
     placed: int
-    wanted: int
+    required: int
     cautions: list[str]
 
 
@@ -188,7 +188,9 @@ def sheet_view(job: Job) -> SheetView:
         moulded=core_sheet.moulded,
         shortage=laid.get("shortage"),
         crossings=[
-            says for each in crossings_on(job, placements, name_on_sheet).values() for says in each
+            message
+            for each in crossings_on(job, placements, name_on_sheet).values()
+            for message in each
         ],
         length_needed_mm=laid.get("length_needed_mm"),
         length_bound_mm=laid.get("length_bound_mm"),
@@ -214,13 +216,13 @@ def _tests_view(job: Job) -> list[SheetTest]:
                 title=method.title,
                 method=method.id,
                 hatch=HatchView.model_validate(hatch_of(place)),
-                size_words=cut.size_in_words() if cut else "",
+                size_text=cut.size_in_words() if cut else "",
                 placed=sum(
                     lies_of(specimen, place).x_mm is not None
                     for specimen in test.specimens
                     for place in range(pieces_of(specimen))
                 ),
-                wanted=sum(pieces_of(specimen) for specimen in test.specimens),
+                required=sum(pieces_of(specimen) for specimen in test.specimens),
                 cautions=[HOT_KNIFE] if cut and cut.hot_knife else [],
             )
         )
@@ -248,7 +250,7 @@ def _placed_view(specimen: Specimen, place: int, placement: Placement | None) ->
         code=specimen.code,
         direction=specimen.direction,
         long_side=piece.long_side,
-        works_on="to refurbish whole" if strips else label_words(specimen),
+        works_on="to refurbish whole" if strips else label_text(specimen),
         spare=piece.spare,
         across_mm=across,
         along_mm=along,
@@ -323,7 +325,7 @@ def crossings_on(
 ) -> dict[int, list[str]]:
     """Which specimens share crossing yarns for want of room, in words, by the id of their test."""
     labels = {sheet_id(*piece): named(piece[0]) for piece in pieces_on(job)}
-    return crossing_words(job, placements, labels)
+    return crossing_text(job, placements, labels)
 
 
 def pieces_on(job: Job) -> list[tuple[Specimen, int]]:
@@ -341,7 +343,7 @@ def pieces_of(specimen: Specimen) -> int:
     if specimen.treated:
         return int(bool(cut_from_cloth(specimen)))
     was_cut = specimen.test.job.cut_at is not None and not specimen.laid_later
-    if was_cut and specimen.x_mm is not None and not specimen.further_places:
+    if was_cut and specimen.x_mm is not None and not specimen.further_positions:
         return 1
     return find_method(specimen.test.method).demand_for(specimen.test.parameters).pieces
 
@@ -401,7 +403,7 @@ def lies_of(specimen: Specimen, place: int) -> Lies:
     """How one piece of a specimen lies; it has no centre where it lies nowhere yet."""
     if place == 0:
         return Lies(specimen.x_mm, specimen.y_mm, specimen.long_side, specimen.locked)
-    further = specimen.further_places or []
+    further = specimen.further_positions or []
     if place > len(further):
         return Lies(None, None, specimen.long_side, locked=False)
     return Lies(*further[place - 1])
@@ -417,7 +419,7 @@ def lay_down(specimen: Specimen, place: int, lies: Lies) -> None:
     pieces = find_method(specimen.test.method).demand_for(specimen.test.parameters).pieces
     every = [lies_of(specimen, other) for other in range(1, pieces)]
     every[place - 1] = lies
-    specimen.further_places = [list(astuple(each)) for each in every]
+    specimen.further_positions = [list(astuple(each)) for each in every]
 
 
 def specimens_on(job: Job) -> list[Specimen]:

@@ -37,7 +37,7 @@ class StationView(View):
     overdue: bool
     reachable: bool
     has_line: bool
-    says: str
+    text: str
     state: str
     readings: list[ReadingView]
     busy_run_id: int | None
@@ -49,7 +49,7 @@ def has_line(station: Station) -> bool:
 
 
 def station_view(
-    session: Session, station: Station, status: Status | None, says: str
+    session: Session, station: Station, status: Status | None, message: str
 ) -> StationView:
     """A station as it is shown."""
     busy = session.scalar(select(Run.id).where(Run.busy_station_id == station.id))
@@ -66,7 +66,7 @@ def station_view(
         overdue=station.instrument.calibration_due_at < clock.now(),
         reachable=status is not None or not has_line(station),
         has_line=has_line(station),
-        says=says,
+        text=message,
         state=status.state if status else "away" if has_line(station) else "idle",
         readings=[
             ReadingView(name=name, value=float(value))

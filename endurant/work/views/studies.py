@@ -17,7 +17,7 @@ from endurant.core.judging.limit_rule import limit_rule
 from endurant.core.judging.side_by_side import Sample, side_by_side
 from endurant.core.refusals import Invalid, NotFound
 from endurant.core.writing import Writing
-from endurant.store.asked_for import Study
+from endurant.store.products import Study
 from endurant.store.tables import Job
 from endurant.work.base.read_scope import looking
 from endurant.work.base.transactions import transaction
@@ -45,7 +45,7 @@ class ComparedView(View):
     verdict: str
     difference: float | None
     difference_half_width: float | None
-    says: str
+    text: str
 
 
 class ComparisonView(View):
@@ -56,7 +56,7 @@ class ComparisonView(View):
     title: str
     unit: str
     group: str
-    limit_words: str
+    limit_text: str
     samples: list[ComparedView]
 
 
@@ -186,7 +186,7 @@ def _comparison(
                 verdict=row.verdict if row else "not judged",
                 difference=each.difference,
                 difference_half_width=each.difference_half_width,
-                says=each.says,
+                text=each.text,
             )
         )
     return ComparisonView(
@@ -195,6 +195,6 @@ def _comparison(
         title=first.title,
         unit=first.unit,
         group=first.group,
-        limit_words=first.limit_words,
+        limit_text=first.limit_text,
         samples=compared,
     )

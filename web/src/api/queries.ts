@@ -17,7 +17,7 @@ const mayChange = ({ queryKey }: { queryKey: readonly unknown[] }) =>
   !LASTING.includes(String(queryKey[0]))
 
 export interface JobsLookedFor {
-  place: Schemas['JobLine']['next_place'] | null
+  place: Schemas['JobLine']['next_screen'] | null
   state: 'open' | 'released'
   search: string
   only: 'late' | 'mine' | 'waiting' | 'on-hold' | null
@@ -26,11 +26,11 @@ export interface JobsLookedFor {
 }
 
 /** The jobs that are looked for, page by page. */
-export function useJobs(asked: Ref<JobsLookedFor>) {
+export function useJobs(requested: Ref<JobsLookedFor>) {
   return useInfiniteQuery({
-    queryKey: ['jobs', asked],
+    queryKey: ['jobs', requested],
     queryFn: ({ pageParam }) => {
-      const { place, only, sort, ...rest } = asked.value
+      const { place, only, sort, ...rest } = requested.value
       const query = {
         ...rest,
         place: place ?? undefined,

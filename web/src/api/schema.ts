@@ -133,7 +133,7 @@ export interface paths {
         };
         /**
          * Show Conditioning
-         * @description What hangs where, and what waits to be hung.
+         * @description The specimens in each room or chamber, and those that wait to be placed.
          */
         get: operations["show_conditioning"];
         put?: never;
@@ -446,10 +446,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Hang Specimens
-         * @description Hang specimens in; their clock starts now.
+         * Start Conditioning
+         * @description Start the conditioning of specimens; their clock runs from now.
          */
-        post: operations["hang_specimens"];
+        post: operations["start_conditioning"];
         delete?: never;
         options?: never;
         head?: never;
@@ -487,7 +487,7 @@ export interface paths {
         put?: never;
         /**
          * Confirm Set Point
-         * @description The set point that somebody else asked for holds from now on.
+         * @description Confirm the set point that another person requested.
          */
         post: operations["confirm_set_point"];
         delete?: never;
@@ -506,10 +506,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Pretend Room
+         * Simulate Room
          * @description Simulated enclosures only: how the room shall behave from now on.
          */
-        post: operations["pretend_room"];
+        post: operations["simulate_room"];
         delete?: never;
         options?: never;
         head?: never;
@@ -566,10 +566,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Pretend Gauge
+         * Simulate Gauge
          * @description Simulated gauges only: how it shall behave from now on.
          */
-        post: operations["pretend_gauge"];
+        post: operations["simulate_gauge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -668,10 +668,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Touched
+         * List Affected
          * @description What was tested since its last good check, while the last one is bad.
          */
-        get: operations["list_touched"];
+        get: operations["list_affected"];
         put?: never;
         post?: never;
         delete?: never;
@@ -995,7 +995,7 @@ export interface paths {
         put?: never;
         /**
          * Note Custody
-         * @description What becomes of a sample, or who was told of its failure.
+         * @description Record what becomes of a sample, or who was notified of its failure.
          */
         post: operations["note_custody"];
         delete?: never;
@@ -1372,15 +1372,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show House
+         * Show Lab Settings
          * @description The laboratory and its rules.
          */
-        get: operations["show_house"];
+        get: operations["show_lab_settings"];
         /**
-         * Change House
+         * Change Lab Settings
          * @description Other rules from now on.
          */
-        put: operations["change_house"];
+        put: operations["change_lab_settings"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1398,10 +1398,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Confirm House
-         * @description What somebody else proposed holds from now on.
+         * Confirm Lab Settings
+         * @description Confirm the change that another person proposed.
          */
-        post: operations["confirm_house"];
+        post: operations["confirm_lab_settings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1418,10 +1418,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Decline House
-         * @description The rules stay as they are.
+         * Decline Lab Settings
+         * @description Decline a proposed change.
          */
-        post: operations["decline_house"];
+        post: operations["decline_lab_settings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1606,7 +1606,7 @@ export interface paths {
         get?: never;
         /**
          * Set Hours
-         * @description When somebody is in, and when they are away.
+         * @description Set the working hours and absences of a person.
          */
         put: operations["set_hours"];
         post?: never;
@@ -1930,10 +1930,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Ask How Much
+         * Ask Required Size
          * @description The least length off the roll for some tests, before anything has arrived.
          */
-        post: operations["ask_how_much"];
+        post: operations["ask_required_size"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1991,7 +1991,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Keep
-         * @description The specimen waits again: for whoever accepted it, within a minute.
+         * @description Undo an acceptance: by the person who accepted it, within a minute.
          */
         post: operations["undo_keep"];
         delete?: never;
@@ -2611,7 +2611,7 @@ export interface paths {
         put?: never;
         /**
          * Weigh Specimen
-         * @description The mass of a specimen while it hangs.
+         * @description Record the mass of a specimen during its conditioning.
          */
         post: operations["weigh_specimen"];
         delete?: never;
@@ -2734,7 +2734,7 @@ export interface paths {
         get: operations["show_test"];
         /**
          * Amend Test
-         * @description Other parameters that were asked for, or another count.
+         * @description Change requested parameters, or the number of specimens.
          */
         put: operations["amend_test"];
         post?: never;
@@ -2815,7 +2815,7 @@ export interface paths {
         put?: never;
         /**
          * Drop Test
-         * @description A test is asked for no more.
+         * @description Drop a test.
          */
         post: operations["drop_test"];
         delete?: never;
@@ -3215,6 +3215,10 @@ export interface components {
         AskView: {
             /** Choices */
             choices: string[];
+            /** Explanations */
+            explanations: {
+                [key: string]: string;
+            };
             /** Gauge */
             gauge: string;
             /**
@@ -3232,10 +3236,6 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
-            /** Words */
-            words: {
-                [key: string]: string;
-            };
         };
         /**
          * AtmosphereRow
@@ -3257,7 +3257,7 @@ export interface components {
         };
         /**
          * AuthorisationRequest
-         * @description A method that somebody may run from now on, until a day where there is one.
+         * @description A method that a person may run from now on, until a day if one is given.
          */
         AuthorisationRequest: {
             /** Method */
@@ -3267,7 +3267,7 @@ export interface components {
         };
         /**
          * AuthorisationView
-         * @description What somebody is authorised for, from when until when, and by whose word.
+         * @description The authorisations of a person, from when until when, and who gave them.
          */
         AuthorisationView: {
             /** By */
@@ -3694,10 +3694,10 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Text */
+            text: string;
             /** Who */
             who: string;
-            /** Words */
-            words: string;
         };
         /**
          * CheckFacts
@@ -3748,8 +3748,8 @@ export interface components {
             reads: string | null;
             /** Reason */
             reason: string;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
             /** Ticked */
             ticked: boolean;
             /** Title */
@@ -3765,8 +3765,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
         };
         /**
          * ClockView
@@ -3782,13 +3782,13 @@ export interface components {
             kind: string;
             /** Leads To */
             leads_to: string;
-            /** Says */
-            says: string;
             /**
              * Starts At
              * Format: date-time
              */
             starts_at: string;
+            /** Text */
+            text: string;
             /** When Missed */
             when_missed: string;
             /** Whose */
@@ -3818,12 +3818,12 @@ export interface components {
             /** Code */
             code: string;
             /**
-             * Needs Words
+             * Needs Reason
              * @default false
              */
-            needs_words: boolean;
-            /** Says */
-            says: string;
+            needs_reason: boolean;
+            /** Text */
+            text: string;
             /** Title */
             title: string;
         };
@@ -3847,8 +3847,8 @@ export interface components {
             /** Rank */
             rank: number | null;
             rule: components["schemas"]["LimitRuleView"];
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
             /** Verdict */
             verdict: string;
         };
@@ -3859,8 +3859,8 @@ export interface components {
         ComparisonView: {
             /** Group */
             group: string;
-            /** Limit Words */
-            limit_words: string;
+            /** Limit Text */
+            limit_text: string;
             /** Property */
             property: string;
             /** Samples */
@@ -3874,7 +3874,7 @@ export interface components {
         };
         /**
          * ConditioningFacts
-         * @description The last stay before the run, and all of them.
+         * @description The last conditioning period before the run, and all of them.
          */
         ConditioningFacts: {
             /** Atmosphere */
@@ -3885,28 +3885,28 @@ export interface components {
             enclosure: string;
             /** Excursions */
             excursions: number;
-            /**
-             * Hung At
-             * Format: date-time
-             */
-            hung_at: string;
+            /** Is Complete */
+            is_complete: boolean;
             /** Least Minutes */
             least_minutes: number;
             /** Minutes */
             minutes: number;
             /** Outside Minutes */
             outside_minutes: number;
+            /** Periods */
+            periods?: components["schemas"]["PeriodFacts"][];
+            /**
+             * Placed At
+             * Format: date-time
+             */
+            placed_at: string;
             /** Restart Minutes */
             restart_minutes: number;
-            /** Served */
-            served: boolean;
             /**
              * Set Point
              * @default
              */
             set_point: string;
-            /** Stays */
-            stays?: components["schemas"]["StayFacts"][];
             /** Subtract Minutes */
             subtract_minutes: number;
             /** Unproven Minutes */
@@ -3918,8 +3918,78 @@ export interface components {
             until: string;
         };
         /**
+         * ConditioningGroup
+         * @description The specimens of one test that were placed together; `awaited` while a test needs them.
+         *
+         *     Minutes are given under both rules. `runs_out_at` is when the time was or will be complete,
+         *     None while the log proves nothing or is out of tolerance. `then` says what comes next.
+         */
+        ConditioningGroup: {
+            /** Awaited */
+            awaited: boolean;
+            /** Counted By */
+            counted_by: string;
+            /** Counts */
+            counts: boolean;
+            /** Excursions */
+            excursions: number;
+            /** Job Id */
+            job_id: number;
+            /** Job Number */
+            job_number: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Minutes */
+            minutes: number;
+            /** Outside Minutes */
+            outside_minutes: number;
+            /**
+             * Placed At
+             * Format: date-time
+             */
+            placed_at: string;
+            /** Product */
+            product: string;
+            /** Ready */
+            ready: boolean;
+            /** Restart Minutes */
+            restart_minutes: number;
+            /** Runs Out At */
+            runs_out_at: string | null;
+            /** Specimens */
+            specimens: components["schemas"]["ConditioningSpecimen"][];
+            /** Subtract Minutes */
+            subtract_minutes: number;
+            /** Test */
+            test: string;
+            /** Then */
+            then: string;
+            /** Unproven Minutes */
+            unproven_minutes: number;
+        };
+        /**
+         * ConditioningSpecimen
+         * @description One specimen in an enclosure, with its weighings there.
+         */
+        ConditioningSpecimen: {
+            /** Code */
+            code: string;
+            /** Counted By */
+            counted_by: string;
+            /** Equilibrium */
+            equilibrium: string | null;
+            /** Label */
+            label: string;
+            /** Ready */
+            ready: boolean;
+            /** Specimen Id */
+            specimen_id: number;
+            /** Weighings */
+            weighings: components["schemas"]["WeighingView"][];
+        };
+        /**
          * ConditioningView
-         * @description The conditioning screen: what hangs where, and what waits to be hung.
+         * @description The conditioning screen: the specimens in each room, and those that wait.
          *
          *     `atmospheres` are those an enclosure may have, by their ids.
          *
@@ -4062,8 +4132,8 @@ export interface components {
             by: string;
             /** Kind */
             kind: string;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
             /** Until */
             until: string | null;
         };
@@ -4080,21 +4150,21 @@ export interface components {
              */
             kind: "kept" | "split" | "returned" | "disposed" | "told";
             /**
-             * Place
+             * Location
              * @default
              */
-            place: string;
+            location: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
             /** Until */
             until?: string | null;
-            /**
-             * Words
-             * @default
-             */
-            words: string;
         };
         /**
          * CustodyView
-         * @description A sample: its remainder with its own code, what became of it, and who is still to be told.
+         * @description A sample: its remainder with its own code, what became of it, and who is to be notified.
          *
          *     `remains` is None where nobody can say by counting; `unit` is mm of the roll, pieces or g.
          *     `kept_until` has passed where it is `overdue`; `is_here` is False once it was given away.
@@ -4108,10 +4178,10 @@ export interface components {
             kept_until: string | null;
             /** Lines */
             lines: components["schemas"]["CustodyLine"][];
+            /** Location */
+            location: string;
             /** Overdue */
             overdue: boolean;
-            /** Place */
-            place: string;
             /** Remains */
             remains: number | null;
             /** Tell */
@@ -4137,8 +4207,8 @@ export interface components {
             ][];
             /** Short Mm */
             short_mm: number;
-            /** Size Words */
-            size_words: string;
+            /** Size Text */
+            size_text: string;
         };
         /**
          * DensityView
@@ -4215,8 +4285,8 @@ export interface components {
         DifferenceLine: {
             /** Method */
             method: string;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
             /** Title */
             title: string;
         };
@@ -4349,17 +4419,17 @@ export interface components {
         EnclosureMended: {
             /** Atmosphere */
             atmosphere: string;
+            /**
+             * Capacity
+             * @description Specimens that it has room for; none: unknown.
+             */
+            capacity?: number | null;
             /** Device */
             device?: string | null;
             /** Host */
             host?: string | null;
             /** Name */
             name: string;
-            /**
-             * Places
-             * @description Specimens that it has room for; none: unknown.
-             */
-            places?: number | null;
             /** Port */
             port?: number | null;
             /** Revision */
@@ -4372,40 +4442,35 @@ export interface components {
         EnclosureRequest: {
             /** Atmosphere */
             atmosphere: string;
+            /**
+             * Capacity
+             * @description Specimens that it has room for; none: unknown.
+             */
+            capacity?: number | null;
             /** Device */
             device?: string | null;
             /** Host */
             host?: string | null;
             /** Name */
             name: string;
-            /**
-             * Places
-             * @description Specimens that it has room for; none: unknown.
-             */
-            places?: number | null;
             /** Port */
             port?: number | null;
         };
         /**
          * EnclosureView
-         * @description An enclosure and everything that hangs in it; `revision` changes when it is mended.
+         * @description An enclosure and the specimens in it; `revision` changes when it is edited.
          */
         EnclosureView: {
-            /**
-             * Asked
-             * @default
-             */
-            asked: string;
-            /** Asked By */
-            asked_by?: number | null;
             /** Atmosphere */
             atmosphere: string;
+            /** Capacity */
+            capacity: number | null;
             /** Cautions */
             cautions: string[];
             /** Device */
             device: string | null;
             /** Groups */
-            groups: components["schemas"]["HangingGroup"][];
+            groups: components["schemas"]["ConditioningGroup"][];
             /** Host */
             host: string | null;
             /** Humidity Percent */
@@ -4418,20 +4483,25 @@ export interface components {
             in_tolerance: boolean | null;
             /** Least Minutes */
             least_minutes: number;
-            /** Line Says */
-            line_says: string;
+            /** Line Message */
+            line_message: string;
             /** Logged */
             logged: boolean;
             /** Name */
             name: string;
-            /** Places */
-            places: number | null;
             /** Port */
             port: number | null;
             /** Read At */
             read_at: string | null;
             /** Reads */
             reads: string;
+            /**
+             * Requested
+             * @default
+             */
+            requested: string;
+            /** Requested By */
+            requested_by?: number | null;
             /** Revision */
             revision: string;
             /** Set Point */
@@ -4455,10 +4525,10 @@ export interface components {
             at: string;
             /** Code */
             code: string;
+            /** Text */
+            text: string;
             /** Who */
             who: string;
-            /** Words */
-            words: string;
         };
         /**
          * EventView
@@ -4562,10 +4632,10 @@ export interface components {
             name: string;
             /**
              * Owner
-             * @default asked
+             * @default requested
              * @enum {string}
              */
-            owner: "asked" | "set-up" | "house";
+            owner: "requested" | "set-up" | "laboratory";
             /** Required */
             required: boolean;
         };
@@ -4691,89 +4761,6 @@ export interface components {
             k: number;
         };
         /**
-         * HangRequest
-         * @description Specimens hung in together; `confirmed` is what was done to them before.
-         */
-        HangRequest: {
-            /**
-             * Confirmed
-             * @default []
-             */
-            confirmed: string[];
-            /** Specimen Ids */
-            specimen_ids: number[];
-        };
-        /**
-         * HangingGroup
-         * @description The specimens of one test that were hung in together; `awaited` while a test needs them.
-         *
-         *     Minutes are told under both schools. `runs_out_at` is when the time was or will be served,
-         *     None while the log proves nothing or is out of tolerance. `then` says what comes next.
-         */
-        HangingGroup: {
-            /** Awaited */
-            awaited: boolean;
-            /** Counted By */
-            counted_by: string;
-            /** Counts */
-            counts: boolean;
-            /** Excursions */
-            excursions: number;
-            /**
-             * Hung At
-             * Format: date-time
-             */
-            hung_at: string;
-            /** Job Id */
-            job_id: number;
-            /** Job Number */
-            job_number: string;
-            /** Least Minutes */
-            least_minutes: number;
-            /** Minutes */
-            minutes: number;
-            /** Outside Minutes */
-            outside_minutes: number;
-            /** Product */
-            product: string;
-            /** Ready */
-            ready: boolean;
-            /** Restart Minutes */
-            restart_minutes: number;
-            /** Runs Out At */
-            runs_out_at: string | null;
-            /** Specimens */
-            specimens: components["schemas"]["HangingSpecimen"][];
-            /** Subtract Minutes */
-            subtract_minutes: number;
-            /** Test */
-            test: string;
-            /** Then */
-            then: string;
-            /** Unproven Minutes */
-            unproven_minutes: number;
-        };
-        /**
-         * HangingSpecimen
-         * @description One specimen in an enclosure, with its weighings there.
-         */
-        HangingSpecimen: {
-            /** Code */
-            code: string;
-            /** Counted By */
-            counted_by: string;
-            /** Equilibrium */
-            equilibrium: string | null;
-            /** Label */
-            label: string;
-            /** Ready */
-            ready: boolean;
-            /** Specimen Id */
-            specimen_id: number;
-            /** Weighings */
-            weighings: components["schemas"]["WeighingView"][];
-        };
-        /**
          * HatchView
          * @description See core.drawn.Hatch.
          */
@@ -4813,7 +4800,7 @@ export interface components {
         };
         /**
          * HoursRequest
-         * @description When somebody is in; without hours of their own they are those of the laboratory.
+         * @description The working hours of a person; without their own, those of the laboratory.
          */
         HoursRequest: {
             /** Away */
@@ -4821,10 +4808,456 @@ export interface components {
             hours?: components["schemas"]["WorkingHours"] | null;
         };
         /**
-         * HouseRequest
+         * ImportedView
+         * @description A test document made of files, and what was taken for what.
+         */
+        ImportedView: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Said */
+            said: string[];
+        };
+        /**
+         * InnerMarkView
+         * @description A slit, an end mark or the like, where it lies on the sheet.
+         */
+        InnerMarkView: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["PointView"][];
+        };
+        /**
+         * InstrumentEventView
+         * @description Something that happened to an instrument.
+         */
+        InstrumentEventView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * InstrumentFacts
+         * @description The station and instrument of a run, with the calibration that was in force.
+         */
+        InstrumentFacts: {
+            /**
+             * Calibrated At
+             * Format: date-time
+             */
+            calibrated_at: string;
+            /**
+             * Calibration Due At
+             * Format: date-time
+             */
+            calibration_due_at: string;
+            /** Capacity N */
+            capacity_n: number;
+            /** Certificate */
+            certificate: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Station */
+            station: string;
+        };
+        /**
+         * InstrumentView
+         * @description An instrument or a gauge: what it is, whether it may be used, and for what.
+         */
+        InstrumentView: {
+            /**
+             * Calibrated At
+             * Format: date-time
+             */
+            calibrated_at: string;
+            /**
+             * Calibration Due At
+             * Format: date-time
+             */
+            calibration_due_at: string;
+            /** Certificate */
+            certificate: string;
+            /** Has Line */
+            has_line: boolean;
+            /** In Service */
+            in_service: boolean;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Overdue */
+            overdue: boolean;
+            /** Range Max */
+            range_max: number | null;
+            /** Range Min */
+            range_min: number | null;
+            /** Retired */
+            retired: boolean;
+            /** Room */
+            room: string | null;
+            /** Room Id */
+            room_id: number | null;
+            /** Serial */
+            serial: string;
+            /** Serves */
+            serves: string[];
+            /** Simulated */
+            simulated: boolean;
+            /** Station */
+            station: string;
+            /** Station Id */
+            station_id: number | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "good" | "watch" | "overdue" | "out" | "retired";
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string | null;
+        };
+        /**
+         * JobAmended
+         * @description What a job says of its sample and its client, as it shall stand now.
+         */
+        JobAmended: {
+            /** Client */
+            client: string;
+            /**
+             * Client Remark
+             * @default
+             */
+            client_remark: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Lot */
+            lot: string;
+            /** Material */
+            material: string;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority: number;
+            /** Product */
+            product: string;
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Shelf
+             * @default
+             */
+            shelf: string;
+        };
+        /**
+         * JobLine
+         * @description A job in the list.
+         */
+        JobLine: {
+            /** Client */
+            client: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Id */
+            id: number;
+            /** Lot */
+            lot: string;
+            /**
+             * Next Code
+             * @enum {string}
+             */
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "start-conditioning" | "cut-remaining" | "cut-additional" | "request-additional" | "wait" | "read-cancelled" | "check-computation";
+            /**
+             * Next Screen
+             * @enum {string}
+             */
+            next_screen: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
+            /** Next Text */
+            next_text: string;
+            /** Number */
+            number: string;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority: number;
+            /** Problem */
+            problem?: string | null;
+            /** Product */
+            product: string;
+            /** Required */
+            required: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
+            /** Study Id */
+            study_id?: number | null;
+            /** Tested */
+            tested: number;
+            /** Variant */
+            variant?: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "does not meet" | "cannot say" | "not judged";
+        };
+        /**
+         * JobList
+         * @description A page of the list of jobs.
+         *
+         *     `total` is how many there are in all pages, `after` what the next page is asked for with;
+         *     None on the last one.
+         */
+        JobList: {
+            /** After */
+            after: string | null;
+            /** Jobs */
+            jobs: components["schemas"]["JobLine"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * JobSpecification
+         * @description What a job asks for: whose it is, what it is called, and its tests with their limits.
+         */
+        JobSpecification: {
+            /** Client */
+            client: string;
+            /** Lot */
+            lot: string;
+            /** Name */
+            name: string;
+            /** Specification */
+            specification: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * JobView
+         * @description A job with everything that its page shows.
+         */
+        JobView: {
+            /** Arrival State */
+            arrival_state: string;
+            /**
+             * Arrived
+             * @default
+             */
+            arrived: string;
+            /** Cancelled */
+            cancelled: string | null;
+            /** Client */
+            client: string;
+            /** Client Remark */
+            client_remark: string;
+            /** Conditioned */
+            conditioned: number;
+            /** Correcting */
+            correcting: string | null;
+            /** Cut At */
+            cut_at: string | null;
+            /** Dropped */
+            dropped: string[];
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Events */
+            events: components["schemas"]["Event"][];
+            /**
+             * Form
+             * @default sheet
+             */
+            form: string;
+            /** Id */
+            id: number;
+            /**
+             * Is Cut
+             * @default true
+             */
+            is_cut: boolean;
+            /** Length Mm */
+            length_mm: number | null;
+            /** Lot */
+            lot: string;
+            /** Material */
+            material: string;
+            /**
+             * Next Code
+             * @enum {string}
+             */
+            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "start-conditioning" | "cut-remaining" | "cut-additional" | "request-additional" | "wait" | "read-cancelled" | "check-computation";
+            /**
+             * Next Screen
+             * @enum {string}
+             */
+            next_screen: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
+            /** Next Text */
+            next_text: string;
+            /** Number */
+            number: string;
+            /**
+             * Priority
+             * @default 0
+             */
+            priority: number;
+            /** Problem */
+            problem?: string | null;
+            /** Product */
+            product: string;
+            /**
+             * Received At
+             * Format: date-time
+             */
+            received_at: string;
+            /** Received By */
+            received_by: string;
+            /** Released */
+            released: boolean;
+            /** Reports */
+            reports: components["schemas"]["ReportLine"][];
+            /** Required */
+            required: number;
+            /** Revision */
+            revision: number;
+            /** Shelf */
+            shelf: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
+            /** Study Id */
+            study_id?: number | null;
+            /** Tested */
+            tested: number;
+            /** Tests */
+            tests: components["schemas"]["TestView"][];
+            /** Variant */
+            variant?: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "does not meet" | "cannot say" | "not judged";
+            /** Width Mm */
+            width_mm: number | null;
+        };
+        JsonValue: unknown;
+        /**
+         * JudgedRow
+         * @description One property of one group: its rule (none where there are no figures), and its verdict.
+         *
+         *     `direction` is empty where specimens have none; `group` says direction, state and more in
+         *     words, and `labels` names the specimens of the group. `beside` is the reported figure in
+         *     inch-pound units, where the laboratory writes both.
+         */
+        JudgedRow: {
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+            /** Compared */
+            compared: string | null;
+            criterion: components["schemas"]["Criterion"] | null;
+            /** Direction */
+            direction: string;
+            /** Expanded U */
+            expanded_u?: number | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Labels
+             * @default []
+             */
+            labels: string[];
+            /**
+             * Limit Text
+             * @default
+             */
+            limit_text: string;
+            /** Other School Differs */
+            other_school_differs: boolean;
+            /** Property */
+            property: string;
+            /** Required */
+            required: number;
+            rule: components["schemas"]["LimitRuleView"] | null;
+            summary: components["schemas"]["SummaryView"] | null;
+            /** Title */
+            title: string;
+            /** To Go */
+            to_go: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "does not meet" | "cannot say" | "not judged";
+            /** Working */
+            working: components["schemas"]["WorkingRow"][];
+        };
+        /**
+         * KnownAtCounter
+         * @description What was written at the counter before, the latest first, and the materials of the lab.
+         *
+         *     `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
+         */
+        KnownAtCounter: {
+            /** Clients */
+            clients: string[];
+            /** Last Job Id */
+            last_job_id: number | null;
+            /** Lots */
+            lots: {
+                [key: string]: number;
+            };
+            /** Materials */
+            materials: string[];
+            /** Melt Materials */
+            melt_materials: components["schemas"]["MaterialRow"][];
+            /** Products */
+            products: components["schemas"]["ProductView"][];
+        };
+        /**
+         * LabSettingsRequest
          * @description The laboratory and its rules as they shall be from now on, and why.
          */
-        HouseRequest: {
+        LabSettingsRequest: {
             /** Address */
             address: string;
             /**
@@ -4892,22 +5325,48 @@ export interface components {
             units: "metric" | "both";
         };
         /**
-         * HouseSeen
+         * LabSettingsSeen
          * @description The proposal that somebody has read, by the revision of the rules.
          */
-        HouseSeen: {
+        LabSettingsSeen: {
             /** Revision */
             revision: number;
         };
         /**
-         * HouseTables
+         * LabSettingsView
+         * @description The laboratory, its rules and its tables; `revision` counts their changes and proposals.
+         *
+         *     `atmospheres` are those that are usual, `properties` what each method gives.
+         */
+        LabSettingsView: {
+            /** Address */
+            address: string;
+            /** Atmospheres */
+            atmospheres: components["schemas"]["AtmosphereRow"][];
+            /** Changes */
+            changes: components["schemas"]["ChangeView"][];
+            /** Name */
+            name: string;
+            /** Properties */
+            properties: {
+                [key: string]: string[];
+            };
+            proposed: components["schemas"]["ProposedRules"] | null;
+            /** Revision */
+            revision: number;
+            /** Rules */
+            rules: components["schemas"]["RuleView"][];
+            tables: components["schemas"]["LabTables"];
+        };
+        /**
+         * LabTables
          * @description Every table; what a laboratory has never changed is as it comes.
          *
          *     `hours` are when the laboratory works, but for the days on which it is `shut`.
          *     `area_rule`, `iso_intervals` and `failures_counted` are schools of a method that a new test
          *     begins with.
          */
-        HouseTables: {
+        LabTables: {
             /**
              * Area Rule
              * @default mean
@@ -5045,506 +5504,6 @@ export interface components {
             stack_factors: components["schemas"]["FactorRow"][];
         };
         /**
-         * HouseView
-         * @description The laboratory, its rules and its tables; `revision` counts their changes and proposals.
-         *
-         *     `atmospheres` are those that are usual, `properties` what each method gives.
-         */
-        HouseView: {
-            /** Address */
-            address: string;
-            /** Atmospheres */
-            atmospheres: components["schemas"]["AtmosphereRow"][];
-            /** Changes */
-            changes: components["schemas"]["ChangeView"][];
-            /** Name */
-            name: string;
-            /** Properties */
-            properties: {
-                [key: string]: string[];
-            };
-            proposed: components["schemas"]["ProposedRules"] | null;
-            /** Revision */
-            revision: number;
-            /** Rules */
-            rules: components["schemas"]["RuleView"][];
-            tables: components["schemas"]["HouseTables"];
-        };
-        /**
-         * HowMuchView
-         * @description The least length, the length to ask for, and what stands in the way where nothing helps.
-         *
-         *     `pieces` are the tests whose specimens are not cut from a sheet, with how many to send;
-         *     `says` what a test uses where one result takes more than a specimen.
-         */
-        HowMuchView: {
-            /** Ask For Mm */
-            ask_for_mm: number | null;
-            /** Fits */
-            fits: boolean;
-            /** Fitting */
-            fitting: string[];
-            /** Length Bound Mm */
-            length_bound_mm: number;
-            /** Length Needed Mm */
-            length_needed_mm: number | null;
-            /** Pieces */
-            pieces: string[];
-            /** Says */
-            says: string[];
-            sheet: components["schemas"]["ThoughtSheet"] | null;
-            /** Used Percent */
-            used_percent: number;
-            /** Words */
-            words: string;
-        };
-        /**
-         * ImportedView
-         * @description A test document made of files, and what was taken for what.
-         */
-        ImportedView: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Said */
-            said: string[];
-        };
-        /**
-         * InnerMarkView
-         * @description A slit, an end mark or the like, where it lies on the sheet.
-         */
-        InnerMarkView: {
-            /** Name */
-            name: string;
-            /** Points */
-            points: components["schemas"]["PointView"][];
-        };
-        /**
-         * InstrumentEventView
-         * @description Something that happened to an instrument.
-         */
-        InstrumentEventView: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Id */
-            id: number;
-            /** Kind */
-            kind: string;
-            /** Words */
-            words: string;
-        };
-        /**
-         * InstrumentFacts
-         * @description The station and instrument of a run, with the calibration that was in force.
-         */
-        InstrumentFacts: {
-            /**
-             * Calibrated At
-             * Format: date-time
-             */
-            calibrated_at: string;
-            /**
-             * Calibration Due At
-             * Format: date-time
-             */
-            calibration_due_at: string;
-            /** Capacity N */
-            capacity_n: number;
-            /** Certificate */
-            certificate: string;
-            /** Name */
-            name: string;
-            /** Serial */
-            serial: string;
-            /** Simulated */
-            simulated: boolean;
-            /** Station */
-            station: string;
-        };
-        /**
-         * InstrumentView
-         * @description An instrument or a gauge: what it is, whether it may be used, and for what.
-         */
-        InstrumentView: {
-            /**
-             * Calibrated At
-             * Format: date-time
-             */
-            calibrated_at: string;
-            /**
-             * Calibration Due At
-             * Format: date-time
-             */
-            calibration_due_at: string;
-            /** Certificate */
-            certificate: string;
-            /** Has Line */
-            has_line: boolean;
-            /** In Service */
-            in_service: boolean;
-            /** Kind */
-            kind: string;
-            /** Least */
-            least: number | null;
-            /** Most */
-            most: number | null;
-            /** Name */
-            name: string;
-            /** Overdue */
-            overdue: boolean;
-            /** Retired */
-            retired: boolean;
-            /** Room */
-            room: string | null;
-            /** Room Id */
-            room_id: number | null;
-            /** Says */
-            says: string;
-            /** Serial */
-            serial: string;
-            /** Serves */
-            serves: string[];
-            /** Simulated */
-            simulated: boolean;
-            /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "good" | "watch" | "overdue" | "out" | "retired";
-            /** Station */
-            station: string;
-            /** Station Id */
-            station_id: number | null;
-            /** Unit */
-            unit: string | null;
-        };
-        /**
-         * JobAmended
-         * @description What a job says of its sample and its client, as it shall stand now.
-         */
-        JobAmended: {
-            /** Client */
-            client: string;
-            /**
-             * Client Words
-             * @default
-             */
-            client_words: string;
-            /**
-             * Due At
-             * Format: date-time
-             */
-            due_at: string;
-            /** Lot */
-            lot: string;
-            /** Material */
-            material: string;
-            /**
-             * Priority
-             * @default 0
-             */
-            priority: number;
-            /** Product */
-            product: string;
-            /** Reason */
-            reason: string;
-            /** Revision */
-            revision: number;
-            /**
-             * Shelf
-             * @default
-             */
-            shelf: string;
-        };
-        /**
-         * JobLine
-         * @description A job in the list.
-         */
-        JobLine: {
-            /** Client */
-            client: string;
-            /**
-             * Due At
-             * Format: date-time
-             */
-            due_at: string;
-            /** Id */
-            id: number;
-            /** Lot */
-            lot: string;
-            /**
-             * Next Code
-             * @enum {string}
-             */
-            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-the-rest" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
-            /**
-             * Next Place
-             * @enum {string}
-             */
-            next_place: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
-            /** Next Words */
-            next_words: string;
-            /** Number */
-            number: string;
-            /**
-             * Priority
-             * @default 0
-             */
-            priority: number;
-            /** Product */
-            product: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
-            /** Study Id */
-            study_id?: number | null;
-            /** Tested */
-            tested: number;
-            /** Trouble */
-            trouble?: string | null;
-            /** Variant */
-            variant?: string | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "meets" | "does not meet" | "cannot say" | "not judged";
-            /** Wanted */
-            wanted: number;
-        };
-        /**
-         * JobList
-         * @description A page of the list of jobs.
-         *
-         *     `total` is how many there are in all pages, `after` what the next page is asked for with;
-         *     None on the last one.
-         */
-        JobList: {
-            /** After */
-            after: string | null;
-            /** Jobs */
-            jobs: components["schemas"]["JobLine"][];
-            /** Total */
-            total: number;
-        };
-        /**
-         * JobSpecification
-         * @description What a job asks for: whose it is, what it is called, and its tests with their limits.
-         */
-        JobSpecification: {
-            /** Client */
-            client: string;
-            /** Lot */
-            lot: string;
-            /** Name */
-            name: string;
-            /** Specification */
-            specification: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * JobView
-         * @description A job with everything that its page shows.
-         */
-        JobView: {
-            /** Arrival State */
-            arrival_state: string;
-            /**
-             * Arrived
-             * @default
-             */
-            arrived: string;
-            /** Cancelled */
-            cancelled: string | null;
-            /** Client */
-            client: string;
-            /** Client Words */
-            client_words: string;
-            /** Conditioned */
-            conditioned: number;
-            /** Correcting */
-            correcting: string | null;
-            /** Cut At */
-            cut_at: string | null;
-            /** Dropped */
-            dropped: string[];
-            /**
-             * Due At
-             * Format: date-time
-             */
-            due_at: string;
-            /** Events */
-            events: components["schemas"]["Event"][];
-            /**
-             * Form
-             * @default sheet
-             */
-            form: string;
-            /** Id */
-            id: number;
-            /**
-             * Is Cut
-             * @default true
-             */
-            is_cut: boolean;
-            /** Length Mm */
-            length_mm: number | null;
-            /** Lot */
-            lot: string;
-            /** Material */
-            material: string;
-            /**
-             * Next Code
-             * @enum {string}
-             */
-            next_code: "read-report" | "judge" | "cut" | "test" | "bring-in" | "hang" | "cut-the-rest" | "cut-one-more" | "ask-one-more" | "wait" | "look-at-cancelled" | "look-at-trouble";
-            /**
-             * Next Place
-             * @enum {string}
-             */
-            next_place: "report" | "judge" | "cutting" | "bench" | "readings" | "conditioning" | "job";
-            /** Next Words */
-            next_words: string;
-            /** Number */
-            number: string;
-            /**
-             * Priority
-             * @default 0
-             */
-            priority: number;
-            /** Product */
-            product: string;
-            /**
-             * Received At
-             * Format: date-time
-             */
-            received_at: string;
-            /** Received By */
-            received_by: string;
-            /** Released */
-            released: boolean;
-            /** Reports */
-            reports: components["schemas"]["ReportLine"][];
-            /** Revision */
-            revision: number;
-            /** Shelf */
-            shelf: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "received" | "cut" | "conditioned" | "tested" | "judged" | "released" | "cancelled";
-            /** Study Id */
-            study_id?: number | null;
-            /** Tested */
-            tested: number;
-            /** Tests */
-            tests: components["schemas"]["TestView"][];
-            /** Trouble */
-            trouble?: string | null;
-            /** Variant */
-            variant?: string | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "meets" | "does not meet" | "cannot say" | "not judged";
-            /** Wanted */
-            wanted: number;
-            /** Width Mm */
-            width_mm: number | null;
-        };
-        JsonValue: unknown;
-        /**
-         * JudgedRow
-         * @description One property of one group: its rule (none where there are no figures), and its verdict.
-         *
-         *     `direction` is empty where specimens have none; `group` says direction, state and more in
-         *     words, and `labels` names the specimens of the group. `beside` is the reported figure in
-         *     inch-pound units, where the laboratory writes both.
-         */
-        JudgedRow: {
-            /**
-             * Beside
-             * @default
-             */
-            beside: string;
-            /** Compared */
-            compared: string | null;
-            criterion: components["schemas"]["Criterion"] | null;
-            /** Direction */
-            direction: string;
-            /** Expanded U */
-            expanded_u?: number | null;
-            /**
-             * Group
-             * @default
-             */
-            group: string;
-            /**
-             * Labels
-             * @default []
-             */
-            labels: string[];
-            /**
-             * Limit Words
-             * @default
-             */
-            limit_words: string;
-            /** Other School Differs */
-            other_school_differs: boolean;
-            /** Property */
-            property: string;
-            rule: components["schemas"]["LimitRuleView"] | null;
-            summary: components["schemas"]["SummaryView"] | null;
-            /** Title */
-            title: string;
-            /** To Go */
-            to_go: number;
-            /** Unit */
-            unit: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "meets" | "does not meet" | "cannot say" | "not judged";
-            /** Wanted */
-            wanted: number;
-            /** Working */
-            working: components["schemas"]["WorkingRow"][];
-        };
-        /**
-         * KnownAtCounter
-         * @description What was written at the counter before, the latest first, and the materials of the lab.
-         *
-         *     `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
-         */
-        KnownAtCounter: {
-            /** Clients */
-            clients: string[];
-            /** Last Job Id */
-            last_job_id: number | null;
-            /** Lots */
-            lots: {
-                [key: string]: number;
-            };
-            /** Materials */
-            materials: string[];
-            /** Melt Materials */
-            melt_materials: components["schemas"]["MaterialRow"][];
-            /** Products */
-            products: components["schemas"]["ProductView"][];
-        };
-        /**
          * LaidRequest
          * @description A piece put down with its centre here, or taken off the sheet (without a place).
          *
@@ -5632,8 +5591,8 @@ export interface components {
             high: number;
             /** Limit */
             limit: number | null;
-            /** Limit Words */
-            limit_words: string;
+            /** Limit Text */
+            limit_text: string;
             /** Low */
             low: number;
             /** Mean */
@@ -5671,8 +5630,8 @@ export interface components {
             end_reason: string | null;
             /** Line */
             line: string;
-            /** Line Says */
-            line_says: string;
+            /** Line Message */
+            line_message: string;
             /** Samples */
             samples: number;
             /** State */
@@ -5692,8 +5651,8 @@ export interface components {
              * @enum {string}
              */
             kind: "cleaned" | "heater-changed" | "tuned" | "repaired" | "note";
-            /** Words */
-            words: string;
+            /** Text */
+            text: string;
         };
         /**
          * LogStretchView
@@ -5709,8 +5668,8 @@ export interface components {
              * Format: date-time
              */
             start: string;
-            /** Words */
-            words: string;
+            /** Text */
+            text: string;
         };
         /**
          * LogView
@@ -5795,8 +5754,8 @@ export interface components {
             name: string;
             /** Samples */
             samples: number | null;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
         };
         /**
          * MaterialRow
@@ -5842,10 +5801,10 @@ export interface components {
             id: number;
             /** Label */
             label: string;
-            /** Least Mm2 */
-            least_mm2: number | null;
             /** Mean Mm2 */
             mean_mm2: number | null;
+            /** Min Mm2 */
+            min_mm2: number | null;
             /** Open */
             open: boolean;
             /** Revision */
@@ -5865,8 +5824,8 @@ export interface components {
         MeasuringView: {
             /** Area Rule */
             area_rule: string | null;
-            /** Blank Words */
-            blank_words: string;
+            /** Blank Text */
+            blank_text: string;
             /** Disc */
             disc: boolean;
             /** Gauges */
@@ -5923,18 +5882,18 @@ export interface components {
             id: string;
             /** Is Cut */
             is_cut: boolean;
-            /** May Be Asked */
-            may_be_asked: string[];
             /** Needed */
             needed: string[];
             /** Note Codes */
             note_codes: components["schemas"]["CodeLine"][];
+            /** Optional */
+            optional: string[];
             /** Properties */
             properties: components["schemas"]["PropertyLine"][];
             /** Purpose */
             purpose: string;
-            /** Size Words */
-            size_words: string;
+            /** Size Text */
+            size_text: string;
             /** Spares Per Direction */
             spares_per_direction: number;
             /** Specimens Per Direction */
@@ -5976,8 +5935,6 @@ export interface components {
             id: string;
             /** Is Cut */
             is_cut: boolean;
-            /** May Be Asked */
-            may_be_asked: string[];
             /** Mistakes */
             mistakes: string[];
             /** Needed */
@@ -5986,6 +5943,8 @@ export interface components {
             note_codes: components["schemas"]["CodeLine"][];
             /** Observations */
             observations: components["schemas"]["ObservationLine"][];
+            /** Optional */
+            optional: string[];
             /** Parameters */
             parameters: components["schemas"]["FieldView"][];
             /** Parameters Schema */
@@ -6006,8 +5965,8 @@ export interface components {
             ready_checks: components["schemas"]["ReadyCheckLine"][];
             /** Reported */
             reported: components["schemas"]["ReportedLine"][];
-            /** Size Words */
-            size_words: string;
+            /** Size Text */
+            size_text: string;
             /** Spares Per Direction */
             spares_per_direction: number;
             /** Specimen */
@@ -6100,10 +6059,6 @@ export interface components {
             instrument: string;
             /** Kind */
             kind: ("frame" | "burst-rig" | "compression-rig") | ("pendulum" | "melt-rig" | "dart-tower" | "flame-cabinet" | "rub-rig" | "shaking-table" | "drop-tester" | "vacuum-jar") | ("caliper" | "thickness-gauge" | "balance");
-            /** Least */
-            least?: number | null;
-            /** Most */
-            most?: number | null;
             /** Name */
             name: string;
             /**
@@ -6111,6 +6066,10 @@ export interface components {
              * @default 0
              */
             port: number;
+            /** Range Max */
+            range_max?: number | null;
+            /** Range Min */
+            range_min?: number | null;
             /** Serial */
             serial: string;
             /**
@@ -6136,10 +6095,10 @@ export interface components {
         ObservationLine: {
             /** Code */
             code: string;
-            /** Says */
-            says: string;
             /** Severity */
             severity: string;
+            /** Text */
+            text: string;
             /** Title */
             title: string;
         };
@@ -6228,6 +6187,49 @@ export interface components {
             points: components["schemas"]["PathPointView"][];
             /** Title */
             title: string;
+        };
+        /**
+         * PeriodFacts
+         * @description One conditioning period, in minutes; runs of earlier releases have older names.
+         */
+        PeriodFacts: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Counted By */
+            counted_by: string;
+            /** Enclosure */
+            enclosure: string;
+            /** Excursions */
+            excursions: number;
+            /** Is Complete */
+            is_complete: boolean;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Minutes */
+            minutes: number;
+            /** Outside Minutes */
+            outside_minutes: number;
+            /**
+             * Placed At
+             * Format: date-time
+             */
+            placed_at: string;
+            /** Restart Minutes */
+            restart_minutes: number;
+            /**
+             * Set Point
+             * @default
+             */
+            set_point: string;
+            /** Subtract Minutes */
+            subtract_minutes: number;
+            /** Unproven Minutes */
+            unproven_minutes: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /**
          * PersonChanged
@@ -6337,7 +6339,7 @@ export interface components {
         };
         /**
          * PinRequest
-         * @description A step that is wanted at a moment, by somebody where one is named.
+         * @description A step pinned to a moment, and to a person if one is named.
          */
         PinRequest: {
             /** Person */
@@ -6432,6 +6434,19 @@ export interface components {
             y_mm: number | null;
         };
         /**
+         * PlacementRequest
+         * @description Specimens placed together; `confirmed` is what was done to them before.
+         */
+        PlacementRequest: {
+            /**
+             * Confirmed
+             * @default []
+             */
+            confirmed: string[];
+            /** Specimen Ids */
+            specimen_ids: number[];
+        };
+        /**
          * PlanAnswer
          * @description A plan: its worth, its steps in the order of time, and what it could not do.
          */
@@ -6513,8 +6528,8 @@ export interface components {
         PreparationView: {
             /** Age Event */
             age_event: string | null;
-            /** Age Words */
-            age_words: string | null;
+            /** Age Text */
+            age_text: string | null;
             /** Atmospheres */
             atmospheres: {
                 [key: string]: string;
@@ -6634,10 +6649,10 @@ export interface components {
         PromiseView: {
             /** Released By */
             released_by: string | null;
-            /** Says */
-            says: string;
             /** Tested By */
             tested_by: string | null;
+            /** Text */
+            text: string;
         };
         /**
          * PropertyLine
@@ -6683,8 +6698,8 @@ export interface components {
             by_id: number;
             /** Reason */
             reason: string;
-            /** Words */
-            words: string;
+            /** Text */
+            text: string;
         };
         /**
          * RackTurn
@@ -6705,8 +6720,8 @@ export interface components {
             job_id: number;
             /** Pendulum J */
             pendulum_j: number | null;
-            /** Served At */
-            served_at: string | null;
+            /** Soaked At */
+            soaked_at: string | null;
             /** Struck From */
             struck_from: string | null;
             /** Struck Until */
@@ -6848,8 +6863,8 @@ export interface components {
             at: string;
             /** By */
             by: string;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
             /** Value */
             value: number;
             /** Verdict */
@@ -6876,8 +6891,8 @@ export interface components {
             kind: string;
             /** Place */
             place: number | null;
-            /** Words */
-            words: string;
+            /** Text */
+            text: string;
         };
         /**
          * ReportContent
@@ -7127,6 +7142,34 @@ export interface components {
             width_mm: number;
         };
         /**
+         * RequiredSizeView
+         * @description The least length, the length to ask for, and what stands in the way where nothing helps.
+         *
+         *     `pieces` are the tests whose specimens are not cut from a sheet, with how many to send;
+         *     `usage` what a test uses where one result takes more than a specimen.
+         */
+        RequiredSizeView: {
+            /** Ask For Mm */
+            ask_for_mm: number | null;
+            /** Fits */
+            fits: boolean;
+            /** Fitting */
+            fitting: string[];
+            /** Length Bound Mm */
+            length_bound_mm: number;
+            /** Length Needed Mm */
+            length_needed_mm: number | null;
+            /** Pieces */
+            pieces: string[];
+            /** Relaxation */
+            relaxation: string;
+            sheet: components["schemas"]["ThoughtSheet"] | null;
+            /** Usage */
+            usage: string[];
+            /** Used Percent */
+            used_percent: number;
+        };
+        /**
          * RoomFacts
          * @description The air at the station as the nearest logger read it last, and how it departs.
          */
@@ -7222,8 +7265,8 @@ export interface components {
             id: number;
             /** Line */
             line: string;
-            /** Line Says */
-            line_says: string;
+            /** Line Message */
+            line_message: string;
             /** Result */
             result: {
                 [key: string]: unknown;
@@ -7248,8 +7291,8 @@ export interface components {
             started_at: string;
             /** State */
             state: string;
-            /** Stop Wanted */
-            stop_wanted: boolean;
+            /** Stop Requested */
+            stop_requested: boolean;
         };
         /**
          * SampleLine
@@ -7363,14 +7406,14 @@ export interface components {
         ScaleView: {
             /** Full */
             full: number;
-            /** Least */
-            least: number;
-            /** Most */
-            most: number;
+            /** Lower */
+            lower: number;
             /** Reading */
             reading: string;
             /** Unit */
             unit: string;
+            /** Upper */
+            upper: number;
         };
         /**
          * Scanned
@@ -7383,18 +7426,18 @@ export interface components {
             job_id: number | null;
             /** Right */
             right: boolean;
-            /** Says */
-            says: string;
             /** Specimen Id */
             specimen_id: number | null;
+            /** Text */
+            text: string;
         };
         /**
          * SchoolView
          * @description One way to follow a rule, and what it means.
          */
         SchoolView: {
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
             /** Value */
             value: string;
         };
@@ -7566,12 +7609,12 @@ export interface components {
             number: number;
             /** Placed */
             placed: number;
-            /** Size Words */
-            size_words: string;
+            /** Required */
+            required: number;
+            /** Size Text */
+            size_text: string;
             /** Title */
             title: string;
-            /** Wanted */
-            wanted: number;
         };
         /**
          * SheetView
@@ -7662,10 +7705,10 @@ export interface components {
             gauge: string;
             /** Instead */
             instead: boolean;
-            /** Least Mm */
-            least_mm: number | null;
             /** Mean Mm */
             mean_mm: number | null;
+            /** Min Mm */
+            min_mm: number | null;
             /** Nominal Mm */
             nominal_mm: number | null;
             /** Places Mm */
@@ -7736,14 +7779,14 @@ export interface components {
             direction: string;
             /** Flags */
             flags: components["schemas"]["FlagRow"][];
-            /** Hung At */
-            hung_at: string | null;
             /** Id */
             id: number;
             /** Label */
             label: string;
             /** Long Side */
             long_side: string;
+            /** Placed At */
+            placed_at: string | null;
             /** Ready At */
             ready_at: string | null;
             /** Revision */
@@ -7793,12 +7836,12 @@ export interface components {
             least_minutes: number;
             /** Most Wait Minutes */
             most_wait_minutes: number | null;
+            /** Text */
+            text: string;
             /** Title */
             title: string;
             /** Why */
             why: string;
-            /** Words */
-            words: string;
         };
         /**
          * StationChoice
@@ -7842,57 +7885,14 @@ export interface components {
             reachable: boolean;
             /** Readings */
             readings: components["schemas"]["ReadingView"][];
-            /** Says */
-            says: string;
             /** Serial */
             serial: string;
             /** Simulated */
             simulated: boolean;
             /** State */
             state: string;
-        };
-        /**
-         * StayFacts
-         * @description One stay in an enclosure, in minutes; runs of earlier releases say `from` and `to`.
-         */
-        StayFacts: {
-            /** Atmosphere */
-            atmosphere: string;
-            /** Counted By */
-            counted_by: string;
-            /** Enclosure */
-            enclosure: string;
-            /** Excursions */
-            excursions: number;
-            /**
-             * Hung At
-             * Format: date-time
-             */
-            hung_at: string;
-            /** Least Minutes */
-            least_minutes: number;
-            /** Minutes */
-            minutes: number;
-            /** Outside Minutes */
-            outside_minutes: number;
-            /** Restart Minutes */
-            restart_minutes: number;
-            /** Served */
-            served: boolean;
-            /**
-             * Set Point
-             * @default
-             */
-            set_point: string;
-            /** Subtract Minutes */
-            subtract_minutes: number;
-            /** Unproven Minutes */
-            unproven_minutes: number;
-            /**
-             * Until
-             * Format: date-time
-             */
-            until: string;
+            /** Text */
+            text: string;
         };
         /**
          * StepMinutes
@@ -8107,10 +8107,10 @@ export interface components {
             opened_at: string;
             /** Opened By */
             opened_by: string;
-            /** Says */
-            says: string;
             /** Station */
             station: string;
+            /** Text */
+            text: string;
             /** Unit */
             unit: string;
             /** Used */
@@ -8127,8 +8127,8 @@ export interface components {
             at_y: number;
             /** Code */
             code: string;
-            /** Says */
-            says: string;
+            /** Text */
+            text: string;
         };
         /**
          * TakeOutRequest
@@ -8280,8 +8280,15 @@ export interface components {
              * @default false
              */
             prepared_otherwise: boolean;
+            /** Problem */
+            problem?: string | null;
             /** Released */
             released: boolean;
+            /**
+             * Required
+             * @default 0
+             */
+            required: number;
             /** Revision */
             revision: number;
             /** Rows */
@@ -8316,13 +8323,6 @@ export interface components {
              * @default 0
              */
             to_go: number;
-            /** Trouble */
-            trouble?: string | null;
-            /**
-             * Wanted
-             * @default 0
-             */
-            wanted: number;
         };
         /**
          * ThoughtSheet
@@ -8495,10 +8495,10 @@ export interface components {
             /** Code */
             code: string;
             /**
-             * Words
+             * Remark
              * @default
              */
-            words: string;
+            remark: string;
         };
         /**
          * VoidView
@@ -8514,22 +8514,24 @@ export interface components {
             by: string;
             /** Code */
             code: string;
+            /** Remark */
+            remark: string;
             /** Title */
             title: string;
-            /** Words */
-            words: string;
         };
         /**
          * WaitingGroup
-         * @description Specimens of one test that are to be hung next in one atmosphere.
+         * @description Specimens of one test to be placed next in one atmosphere.
          *
          *     `latest_at`: the moment by which that must be done, where there is one. `damp`: the sample
-         *     came damp, so that a stay in the pre-conditioning cabinet is offered first. `early` is what is
-         *     confirmed as they are hung.
+         *     came damp, so that the pre-conditioning cabinet is offered first. `early` is what is
+         *     confirmed as they are placed.
          */
         WaitingGroup: {
             /** Atmosphere */
             atmosphere: string;
+            /** Atmosphere Title */
+            atmosphere_title: string;
             /** Damp */
             damp: boolean;
             /** Early */
@@ -8548,12 +8550,10 @@ export interface components {
             specimens: components["schemas"]["WaitingSpecimen"][];
             /** Test */
             test: string;
-            /** Wanted */
-            wanted: string;
         };
         /**
          * WaitingSpecimen
-         * @description One specimen that waits to be hung.
+         * @description One specimen that waits to be placed.
          */
         WaitingSpecimen: {
             /** Code */
@@ -8565,7 +8565,7 @@ export interface components {
         };
         /**
          * WeighingRequest
-         * @description The mass of a specimen while it hangs.
+         * @description The mass of a specimen during its conditioning.
          */
         WeighingRequest: {
             /** Mass G */
@@ -8723,10 +8723,10 @@ export interface components {
             reference_c: number;
             /** Review */
             review: boolean;
-            /** Says */
-            says: string;
             /** Sensor */
             sensor: string;
+            /** Text */
+            text: string;
         };
         /**
          * WhyRequest
@@ -9757,7 +9757,7 @@ export interface operations {
             };
         };
     };
-    hang_specimens: {
+    start_conditioning: {
         parameters: {
             query?: never;
             header?: never;
@@ -9775,7 +9775,7 @@ export interface operations {
                  *       ]
                  *     }
                  */
-                "application/json": components["schemas"]["HangRequest"];
+                "application/json": components["schemas"]["PlacementRequest"];
             };
         };
         responses: {
@@ -9901,7 +9901,7 @@ export interface operations {
             };
         };
     };
-    pretend_room: {
+    simulate_room: {
         parameters: {
             query?: never;
             header?: never;
@@ -10038,7 +10038,7 @@ export interface operations {
             };
         };
     };
-    pretend_gauge: {
+    simulate_gauge: {
         parameters: {
             query?: never;
             header?: never;
@@ -10297,7 +10297,7 @@ export interface operations {
             };
         };
     };
-    list_touched: {
+    list_affected: {
         parameters: {
             query?: never;
             header?: never;
@@ -10633,7 +10633,7 @@ export interface operations {
                 /**
                  * @example {
                  *       "kind": "note",
-                 *       "words": "as new"
+                 *       "text": "as new"
                  *     }
                  */
                 "application/json": components["schemas"]["LogRequest"];
@@ -12167,7 +12167,7 @@ export interface operations {
             };
         };
     };
-    show_house: {
+    show_lab_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -12182,7 +12182,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HouseView"];
+                    "application/json": components["schemas"]["LabSettingsView"];
                 };
             };
             /** @description Client Error */
@@ -12205,7 +12205,7 @@ export interface operations {
             };
         };
     };
-    change_house: {
+    change_lab_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -12226,7 +12226,7 @@ export interface operations {
                  *       "rounding": "half-up"
                  *     }
                  */
-                "application/json": components["schemas"]["HouseRequest"];
+                "application/json": components["schemas"]["LabSettingsRequest"];
             };
         };
         responses: {
@@ -12236,7 +12236,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HouseView"];
+                    "application/json": components["schemas"]["LabSettingsView"];
                 };
             };
             /** @description Client Error */
@@ -12259,7 +12259,7 @@ export interface operations {
             };
         };
     };
-    confirm_house: {
+    confirm_lab_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -12273,7 +12273,7 @@ export interface operations {
                  *       "revision": 0
                  *     }
                  */
-                "application/json": components["schemas"]["HouseSeen"];
+                "application/json": components["schemas"]["LabSettingsSeen"];
             };
         };
         responses: {
@@ -12283,7 +12283,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HouseView"];
+                    "application/json": components["schemas"]["LabSettingsView"];
                 };
             };
             /** @description Client Error */
@@ -12306,7 +12306,7 @@ export interface operations {
             };
         };
     };
-    decline_house: {
+    decline_lab_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -12320,7 +12320,7 @@ export interface operations {
                  *       "revision": 0
                  *     }
                  */
-                "application/json": components["schemas"]["HouseSeen"];
+                "application/json": components["schemas"]["LabSettingsSeen"];
             };
         };
         responses: {
@@ -12330,7 +12330,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HouseView"];
+                    "application/json": components["schemas"]["LabSettingsView"];
                 };
             };
             /** @description Client Error */
@@ -13506,7 +13506,7 @@ export interface operations {
             };
         };
     };
-    ask_how_much: {
+    ask_required_size: {
         parameters: {
             query?: never;
             header?: never;
@@ -13537,7 +13537,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HowMuchView"];
+                    "application/json": components["schemas"]["RequiredSizeView"];
                 };
             };
             /** @description Client Error */
@@ -15078,7 +15078,7 @@ export interface operations {
                 /**
                  * @example {
                  *       "code": "set-aside",
-                 *       "words": "it was nicked"
+                 *       "remark": "it was nicked"
                  *     }
                  */
                 "application/json": components["schemas"]["VoidRequest"];

@@ -25,15 +25,15 @@ useChanges()
 const waiting = useWaiting()
 
 const tabs = computed(() => [
-  { to: '/today', words: 'Today', key: 't', count: 0 },
-  { to: '/jobs', words: 'Jobs', key: 'j', count: 0 },
-  { to: '/cutting', words: 'Cutting', key: 'c', count: waitingAt('cutting') },
-  { to: '/conditioning', words: 'Conditioning', key: 'h', count: 0 },
-  { to: '/bench', words: 'Bench', key: 'b', count: waitingAt('bench') },
-  { to: '/judge', words: 'Review', key: 'v', count: waitingAt('judge') },
-  { to: '/methods', words: 'Methods', key: 'm', count: 0 },
-  { to: '/instruments', words: 'Instruments', key: 'i', count: 0 },
-  { to: '/people', words: 'People', key: 'p', count: 0 },
+  { to: '/today', text: 'Today', key: 't', count: 0 },
+  { to: '/jobs', text: 'Jobs', key: 'j', count: 0 },
+  { to: '/cutting', text: 'Cutting', key: 'c', count: waitingAt('cutting') },
+  { to: '/conditioning', text: 'Conditioning', key: 'h', count: 0 },
+  { to: '/bench', text: 'Bench', key: 'b', count: waitingAt('bench') },
+  { to: '/judge', text: 'Review', key: 'v', count: waitingAt('judge') },
+  { to: '/methods', text: 'Methods', key: 'm', count: 0 },
+  { to: '/instruments', text: 'Instruments', key: 'i', count: 0 },
+  { to: '/people', text: 'People', key: 'p', count: 0 },
 ])
 
 function waitingAt(place: string): number {
@@ -72,7 +72,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         class="tab"
         :class="{ open: route.path === tab.to || route.path.startsWith(tab.to + '/') }"
       >
-        <span>{{ tab.words }}</span>
+        <span>{{ tab.text }}</span>
         <span v-if="tab.count" class="count mono" :title="`${tab.count} waiting`">{{
           tab.count
         }}</span>

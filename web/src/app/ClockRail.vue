@@ -6,7 +6,7 @@ import { useAlarms, type Alarm } from '@/app/alarms'
 import { useClocks, useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
 import { clockTime } from '@/ui/dates'
-import { stretch } from '@/ui/words'
+import { stretch } from '@/ui/phrases'
 import ActButton from '@/ui/ActButton.vue'
 
 /** The running clocks, on every screen: tapes that run out. */
@@ -27,7 +27,7 @@ const tapes = computed(() =>
     return {
       ...clock,
       left,
-      served: left <= 0 && clock.kind === 'at-least',
+      finished: left <= 0 && clock.kind === 'at-least',
       overrun: left <= 0 && clock.kind !== 'at-least',
       shown: left > 0 ? stretch(left) : AFTER[clock.kind],
       share: Math.min(Math.max((end - now.value) / (end - start), 0), 1),
@@ -55,7 +55,7 @@ const many = computed(
 useKeys(() => [
   {
     key: 'k',
-    says: 'show all running clocks, or only the first',
+    text: 'show all running clocks, or only the first',
     act: () => (all.value = !all.value),
   },
 ])
@@ -78,23 +78,23 @@ const failing = computed(
       No clock is running. Start conditioning, and the time shows here.
     </p>
     <div v-show="!failing && (wasSet || tapes.length)" ref="shown" class="tapes">
-      <p v-if="wasSet" class="tape overrun" role="status" :title="wasSet.says">
+      <p v-if="wasSet" class="tape overrun" role="status" :title="wasSet.text">
         <span class="left mono">{{ clockTime(wasSet.at) }}</span>
-        <span class="set-words">{{ wasSet.says }}</span>
+        <span class="set-words">{{ wasSet.text }}</span>
       </p>
       <router-link
         v-for="tape in tapes"
-        :key="tape.whose + tape.starts_at + tape.says"
+        :key="tape.whose + tape.starts_at + tape.text"
         class="tape"
-        :class="{ served: tape.served, overrun: tape.overrun }"
+        :class="{ finished: tape.finished, overrun: tape.overrun }"
         :to="tape.leads_to"
-        :title="`${tape.says}. ${tape.whose}. If missed: ${tape.when_missed}`"
+        :title="`${tape.text}. ${tape.whose}. If missed: ${tape.when_missed}`"
       >
         <span class="left mono"
-          >{{ tape.shown }}<small v-if="!tape.served">until {{ tape.until }}</small></span
+          >{{ tape.shown }}<small v-if="!tape.finished">until {{ tape.until }}</small></span
         >
-        <span class="says">{{ tape.served ? tape.whose : tape.says }}</span>
-        <span class="says whose">{{ tape.served ? 'ready to test' : tape.whose }}</span>
+        <span class="text">{{ tape.finished ? tape.whose : tape.text }}</span>
+        <span class="text whose">{{ tape.finished ? 'ready to test' : tape.whose }}</span>
         <span class="strip"><span :style="{ width: `${tape.share * 100}%` }" /></span>
       </router-link>
     </div>
@@ -210,11 +210,11 @@ const failing = computed(
   color: #f0877b;
 }
 
-.served .left {
+.finished .left {
   color: var(--tape);
 }
 
-.says {
+.text {
   overflow: hidden;
   font-size: 14px;
   line-height: 1.25;
@@ -245,7 +245,7 @@ const failing = computed(
   transition: width 1s linear;
 }
 
-.served .strip {
+.finished .strip {
   background: repeating-linear-gradient(90deg, var(--tape) 0 2px, transparent 2px 10px);
 }
 </style>

@@ -10,36 +10,36 @@ const FASTEST_TYPIST_MS = 45
 const router = useRouter()
 const field = ref<HTMLInputElement | null>(null)
 const code = ref('')
-const says = ref('')
+const text = ref('')
 let scanned = ''
 let lastAt = 0
 
 /** What was scanned or typed: a code, or the address on a label that ends in it. */
 async function find(scan: string, byHand: boolean) {
-  says.value = ''
-  const wanted = scan.trim().split('/').pop()!
+  text.value = ''
+  const requested = scan.trim().split('/').pop()!
   const take = scanTaker()
   // A scanner types its address into the field, because the address has a slash in it.
-  if (take && wanted && (!byHand || scan.includes('/'))) {
+  if (take && requested && (!byHand || scan.includes('/'))) {
     code.value = ''
     field.value?.blur()
-    take(wanted)
+    take(requested)
     return
   }
-  if (!wanted.trim()) return
+  if (!requested.trim()) return
   try {
     const answer = await ask(
-      client.GET('/api/specimens/by-code/{code}', { params: { path: { code: wanted.trim() } } }),
+      client.GET('/api/specimens/by-code/{code}', { params: { path: { code: requested.trim() } } }),
     )
     if (!answer) {
-      says.value = `No specimen has the code ${wanted.trim()}.`
+      text.value = `No specimen has the code ${requested.trim()}.`
       return
     }
     code.value = ''
     field.value?.blur()
     await router.push(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
   } catch (error) {
-    says.value = sentence(error)
+    text.value = sentence(error)
   }
 }
 
@@ -74,9 +74,9 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       placeholder="code /"
       aria-label="Find code"
       autocomplete="off"
-      @update:model-value="says = ''"
+      @update:model-value="text = ''"
     />
-    <p v-if="says" role="alert">{{ says }}</p>
+    <p v-if="text" role="alert">{{ text }}</p>
   </form>
 </template>
 

@@ -68,7 +68,7 @@ function run(command: Command | undefined) {
           @click="run(command)"
           @pointerenter="place = at"
         >
-          <b>{{ command.title }}</b> <span class="small quiet">{{ command.says }}</span>
+          <b>{{ command.title }}</b> <span class="small quiet">{{ command.text }}</span>
         </li>
       </ul>
       <p v-if="!commands.length" class="quiet small" role="status">

@@ -20,7 +20,7 @@ function share(at: number): number {
 const ends = computed(() =>
   (clocks.data.value?.clocks ?? [])
     .map((clock) => ({
-      says: `${clock.says}, ${clock.whose}`,
+      text: `${clock.text}, ${clock.whose}`,
       at: share(Date.parse(clock.ends_at)),
     }))
     .filter((end) => end.at >= 0 && end.at <= 1),
@@ -50,9 +50,9 @@ const nowAt = computed(() => Math.min(Math.max(share(now.value), 0), 1))
     >
     <span
       v-for="end in ends"
-      :key="end.says"
+      :key="end.text"
       class="end"
-      :title="end.says"
+      :title="end.text"
       :style="{ left: `${end.at * 100}%` }"
     />
     <span class="now" :style="{ left: `${nowAt * 100}%` }" />

@@ -20,13 +20,13 @@ const everywhere = [
           <dt>
             <kbd>{{ use.key }}</kbd>
           </dt>
-          <dd>{{ use.says }}</dd>
+          <dd>{{ use.text }}</dd>
         </template>
-        <template v-for="[key, says] in everywhere" :key="key">
+        <template v-for="[key, text] in everywhere" :key="key">
           <dt>
             <kbd>{{ key }}</kbd>
           </dt>
-          <dd class="quiet">{{ says }}</dd>
+          <dd class="quiet">{{ text }}</dd>
         </template>
       </dl>
     </div>

@@ -4,7 +4,7 @@ import StateNote from '@/ui/StateNote.vue'
 </script>
 
 <template>
-  <StateNote title="Page not found" says="The address may be wrong, or the record was removed.">
+  <StateNote title="Page not found" text="The address may be wrong, or the record was removed.">
     <ActButton to="/jobs">Go to jobs</ActButton>
   </StateNote>
 </template>

@@ -8,7 +8,7 @@ import StateNote from '@/ui/StateNote.vue'
 /** Where the code on a label leads: to its specimen. */
 const props = defineProps<{ code: string }>()
 const router = useRouter()
-const says = ref('')
+const text = ref('')
 
 onMounted(async () => {
   try {
@@ -20,16 +20,16 @@ onMounted(async () => {
       : await ask(client.GET('/api/remainders/{code}', { params: { path: { code: props.code } } }))
     if (scanned?.job_id) await router.replace(`/jobs/${scanned.job_id}`)
     else if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
-    else says.value = `No specimen has the code ${props.code}.`
+    else text.value = `No specimen has the code ${props.code}.`
   } catch (error) {
-    says.value = sentence(error)
+    text.value = sentence(error)
   }
 })
 </script>
 
 <template>
   <h1 class="mono">{{ code }}</h1>
-  <StateNote v-if="says" title="Not found" :says="says">
+  <StateNote v-if="text" title="Not found" :text="text">
     <ActButton to="/jobs">All jobs</ActButton>
   </StateNote>
   <p v-else class="quiet">Searching …</p>

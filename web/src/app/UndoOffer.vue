@@ -15,7 +15,7 @@ async function takeBack() {
 
 <template>
   <div v-if="offer || outcome" class="offer" role="status">
-    <span>{{ offer ? offer.says : outcome }}</span>
+    <span>{{ offer ? offer.text : outcome }}</span>
     <ActButton v-if="offer" kind="link" :disabled="busy" @click="takeBack">Undo</ActButton>
     <ActButton kind="plain" aria-label="Close message" @click="dismiss">×</ActButton>
   </div>

@@ -3,7 +3,7 @@ import { computed, ref, watch, type ComputedRef } from 'vue'
 
 export interface Tape {
   whose: string
-  says: string
+  text: string
   ends_at: string
   left: number
 }
@@ -21,7 +21,7 @@ export function runOut(before: Map<string, number>, tapes: Tape[]): Tape[] {
 }
 
 export function keyOf(tape: Tape): string {
-  return `${tape.whose} ${tape.says} ${tape.ends_at}`
+  return `${tape.whose} ${tape.text} ${tape.ends_at}`
 }
 
 export const ALARMS = ['flash', 'sound', 'none'] as const
@@ -59,7 +59,7 @@ export function useAlarms(tapes: ComputedRef<Tape[]>) {
     window.setTimeout(() => (flashing.value = false), FLASH_MS)
     if (alarm.value === 'sound') beep()
     if ('Notification' in window && Notification.permission === 'granted')
-      for (const tape of out) new Notification(tape.says, { body: tape.whose })
+      for (const tape of out) new Notification(tape.text, { body: tape.whose })
   })
   function change() {
     alarm.value = nextAlarm(alarm.value)

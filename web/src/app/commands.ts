@@ -1,13 +1,13 @@
 import type { JobLine, MethodLine } from '@/api/client'
 import { placeOf } from '@/app/router'
 import type { KeyUse } from '@/ui/keys'
-import { capital } from '@/ui/words'
+import { capital } from '@/ui/phrases'
 
 /** One thing that can be done or opened, as the palette lists it. */
 export interface Command {
   key: string
   title: string
-  says: string
+  text: string
   /** Where it leads; an action of the page has none. */
   to?: string
   act?: () => void
@@ -36,29 +36,29 @@ export function commandsFor(
 ): Command[] {
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean)
   const fits = (command: Command) => {
-    const text = `${command.title} ${command.says}`.toLowerCase()
+    const text = `${command.title} ${command.text}`.toLowerCase()
     return words.every((word) => text.includes(word))
   }
-  const ofPage = known.page.map(({ key, says, act }) => ({
+  const ofPage = known.page.map(({ key, text, act }) => ({
     key: `page ${key}`,
-    title: capital(says),
-    says: 'on this page',
+    title: capital(text),
+    text: 'on this page',
     act,
   }))
-  const places = PLACES.map(([to, title]) => ({ key: to, title, says: 'screen', to }))
+  const places = PLACES.map(([to, title]) => ({ key: to, title, text: 'screen', to }))
   const jobs = known.jobs.flatMap((job) => {
-    const says = `${job.product}, ${job.client}, lot ${job.lot}`
-    const opens = { key: `job ${job.id}`, title: job.number, says, to: `/jobs/${job.id}` }
-    const next = placeOf(job.next_place, job.id)
+    const text = `${job.product}, ${job.client}, lot ${job.lot}`
+    const opens = { key: `job ${job.id}`, title: job.number, text, to: `/jobs/${job.id}` }
+    const next = placeOf(job.next_screen, job.id)
     return [
       opens,
-      { key: `next ${job.id}`, title: `${job.number}: ${job.next_words}`, says, to: next },
+      { key: `next ${job.id}`, title: `${job.number}: ${job.next_text}`, text, to: next },
     ]
   })
   const methods = known.methods.map((method) => ({
     key: `method ${method.id}`,
     title: `Method: ${method.title}`,
-    says: method.id,
+    text: method.id,
     to: `/methods/${method.id}`,
   }))
   // The server searched the jobs by all words already; without words there are only actions and screens.

@@ -7,7 +7,7 @@ import WorkingSlip from '@/ui/WorkingSlip.vue'
 
 /** What lies over the bench when it is asked for: a working, a reason to depart, a void taken back. */
 export interface Departure {
-  says: string
+  text: string
   go: (why: string) => void
 }
 const props = defineProps<{
@@ -27,8 +27,8 @@ const slip = ref(false)
 const takeBackOpen = ref(false)
 const departure = ref<Departure | null>(null)
 const whyOpen = ref(false)
-watch([() => props.departing, () => props.filing], (asked) => {
-  departure.value = asked.find((each) => each !== null) ?? null
+watch([() => props.departing, () => props.filing], (requested) => {
+  departure.value = requested.find((each) => each !== null) ?? null
   whyOpen.value = departure.value !== null
 })
 defineExpose({
@@ -43,14 +43,14 @@ defineExpose({
   <ReasonDialog
     v-model="whyOpen"
     title="Reason for the deviation"
-    :says="departure?.says ?? ''"
+    :text="departure?.text ?? ''"
     act="Continue with the reason"
     @given="departure?.go($event)"
   />
   <ReasonDialog
     v-model="takeBackOpen"
     :title="`Undo the void of ${label}`"
-    says="The specimen counts again. The reason stays in the audit trail."
+    text="The specimen counts again. The reason stays in the audit trail."
     act="Undo void"
     @given="$emit('takeBack', $event)"
   />
@@ -58,7 +58,7 @@ defineExpose({
     <div class="leaf examine">
       <h2>Examine {{ label }}</h2>
       <p v-for="odd in suspicions" :key="odd.code" class="suspicion">
-        <b>{{ odd.code.replace(/-/g, ' ') }}:</b> {{ odd.says }}
+        <b>{{ odd.code.replace(/-/g, ' ') }}:</b> {{ odd.text }}
       </p>
       <p class="small quiet">
         The point is marked on the curve. Close this dialog to zoom into the curve or to void the

@@ -37,26 +37,26 @@ const LEAVES_ROOM = new Set(['weigh', 'staircase', 'looks', 'grades', 'drops', '
 const dialogs = ref<Record<'showWorking' | 'askToTakeBack' | 'examine', () => void> | null>(null)
 async function go(
   values: Record<string, number | string | null>,
-  wanted?: string,
+  requested?: string,
   read?: Record<string, string>,
 ) {
-  const kept = bench.step?.act === 'keep' && !wanted
-  if ((await bench.doStep(values, wanted, read)) && kept) bench.picked = null
+  const kept = bench.step?.act === 'keep' && !requested
+  if ((await bench.doStep(values, requested, read)) && kept) bench.picked = null
 }
-async function setAside(code: string, words: string) {
-  if (await bench.voidWith(code, words)) bench.picked = null
+async function setAside(code: string, text: string) {
+  if (await bench.voidWith(code, text)) bench.picked = null
 }
 
 useKeys(() => [
   ...onwardKeys(bench.step, bench.onward, () => void next.value?.go(), router),
   ...(bench.canVoid ? (bench.method?.void_codes ?? []) : []).map((code, place) => ({
     key: String(place + 1),
-    says: `void: ${code.title}`,
+    text: `void: ${code.title}`,
     act: () => voids.value?.choose(code),
   })),
   {
     key: 'i',
-    says: 'import a trace from a file',
+    text: 'import a trace from a file',
     act: () => bench.canFile && foot.value?.open(),
   },
 ])
@@ -67,7 +67,7 @@ useKeys(() => [
   <StateNote
     v-else-if="!bench.test"
     title="No bench test"
-    says="The readings of this job are imported or typed."
+    text="The readings of this job are imported or typed."
   />
   <div v-else class="bench">
     <BenchHead
@@ -127,7 +127,7 @@ useKeys(() => [
       <template v-else-if="bench.onward">
         <h2>No specimen is waiting</h2>
         <ActButton kind="main" :to="bench.onward.to"
-          >{{ bench.onward.words }} <kbd>Enter</kbd></ActButton
+          >{{ bench.onward.text }} <kbd>Enter</kbd></ActButton
         >
       </template>
       <RefusalNote v-model="bench.refused" />

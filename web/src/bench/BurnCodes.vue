@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import ActButton from '@/ui/ActButton.vue'
 /** What the flame did, picked from a drawing: how far it came, and what of the cloth it took. */
-defineProps<{ words: Record<string, string>; title: string }>()
+defineProps<{ labels: Record<string, string>; title: string }>()
 const picked = defineModel<string>()
 
 interface Drawn {
@@ -32,13 +32,13 @@ const flame = (part: number) => `M${at(part).x - 3} ${at(part).y - 2}q-3 -7 3 -1
   <fieldset class="codes">
     <legend class="small quiet">{{ title }}</legend>
     <ActButton
-      v-for="(says, code) in words"
+      v-for="(text, code) in labels"
       :key="code"
       kind="plain"
       type="button"
       :aria-pressed="picked === code"
       :class="{ on: picked === code }"
-      :title="says"
+      :title="text"
       @click="picked = String(code)"
     >
       <svg v-if="DRAWN[code]" viewBox="0 0 60 56" aria-hidden="true">
@@ -49,7 +49,7 @@ const flame = (part: number) => `M${at(part).x - 3} ${at(part).y - 2}q-3 -7 3 -1
         <text v-if="String(code).endsWith('*')" x="6" y="16">?</text>
       </svg>
       <b class="mono">{{ code }}</b>
-      <span class="small">{{ says }}</span>
+      <span class="small">{{ text }}</span>
     </ActButton>
   </fieldset>
 </template>

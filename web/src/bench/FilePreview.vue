@@ -94,7 +94,7 @@ async function keep() {
                 >, up to {{ fixed(file.highest, 1) }}</template
               >
             </template>
-            <template v-else>{{ file.says }}</template>
+            <template v-else>{{ file.text }}</template>
           </span>
         </li>
       </ul>

@@ -4,7 +4,7 @@ import StepAnswers from '@/bench/StepAnswers.vue'
 import StepFields from '@/bench/StepFields.vue'
 import { useStepForm, type StepValues } from '@/bench/stepForm'
 import ActButton from '@/ui/ActButton.vue'
-import { stretch } from '@/ui/words'
+import { stretch } from '@/ui/phrases'
 
 /** The one next action at the bench, and why; what it asks for is typed, or read off a gauge. */
 const props = defineProps<{
@@ -19,7 +19,7 @@ const props = defineProps<{
   busy: boolean
 }>()
 const emit = defineEmits<{
-  go: [values: StepValues, wanted?: string, read?: Record<string, string>]
+  go: [values: StepValues, requested?: string, read?: Record<string, string>]
   examine: []
   propose: [proposal: Schemas['ProposalView']]
 }>()
@@ -43,10 +43,10 @@ const {
 } = form
 
 function answer(choice: string) {
-  emit('go', { [answers.value!.name]: choice }, form.wanted())
+  emit('go', { [answers.value!.name]: choice }, form.requested())
 }
 function send() {
-  if (!answers.value) emit('go', form.values.value, form.wanted(), form.readFrom())
+  if (!answers.value) emit('go', form.values.value, form.requested(), form.readFrom())
 }
 /** Enter does what the person just looked at: a suspect is examined first, never accepted. */
 function go() {

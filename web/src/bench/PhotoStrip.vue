@@ -116,7 +116,7 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
     <ReasonDialog
       :model-value="waits !== null"
       title="Remove photograph?"
-      :says="`${label} is already tested. The report states the change of its photograph and the reason.`"
+      :text="`${label} is already tested. The report states the change of its photograph and the reason.`"
       act="Do it with the reason"
       @update:model-value="waits = null"
       @given="(reason) => waits?.(reason)"

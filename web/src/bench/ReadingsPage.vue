@@ -79,9 +79,9 @@ const askForOneMore = (direction: string) =>
       }),
     ),
   )
-async function voidOne(code: string, words: string) {
+async function voidOne(code: string, remark: string) {
   const params = { path: { specimen_id: looked.value!.id } }
-  const body = { code, words }
+  const body = { code, remark }
   if (await act(() => ask(client.POST('/api/specimens/{specimen_id}/void', { params, body }))))
     looked.value = null
 }
@@ -99,10 +99,10 @@ async function voidOne(code: string, words: string) {
         <h1>Import readings</h1>
       </div>
       <ActButton
-        v-if="job.data.value.next_place !== 'readings'"
+        v-if="job.data.value.next_screen !== 'readings'"
         :kind="!waiting.length ? 'main' : 'usual'"
-        :to="placeOf(job.data.value.next_place, id)"
-        >{{ job.data.value.next_words }}</ActButton
+        :to="placeOf(job.data.value.next_screen, id)"
+        >{{ job.data.value.next_text }}</ActButton
       >
     </header>
     <p v-if="tests.length === 0" class="quiet">This job has no test.</p>
@@ -170,7 +170,7 @@ async function voidOne(code: string, words: string) {
       <section>
         <header class="tally">
           <h2>
-            {{ test.wanted - test.to_go }} of {{ test.wanted }}
+            {{ test.required - test.to_go }} of {{ test.required }}
             <span class="quiet">accepted</span>
           </h2>
           <ActButton v-if="waiting.length" kind="main" :disabled="busy" @click="keepAll">

@@ -15,7 +15,7 @@ defineEmits<{ takeBack: [number: number] }>()
         <path v-if="check.ticked" d="M4 10l5 5 9-12" class="tick" />
       </svg>
       <p :title="check.reason">
-        {{ check.title }}<span v-if="check.reads" class="mono">&ensp;{{ check.says }}</span>
+        {{ check.title }}<span v-if="check.reads" class="mono">&ensp;{{ check.text }}</span>
         <ActButton
           v-if="check.event !== null"
           kind="link"

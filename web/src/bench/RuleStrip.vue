@@ -9,9 +9,7 @@ defineProps<{ row: JudgedRow | undefined }>()
 <template>
   <div v-if="row?.rule" class="rule">
     <p>
-      <strong>{{ row.direction }}</strong><br /><span class="mono small">{{
-        row.limit_words
-      }}</span>
+      <strong>{{ row.direction }}</strong><br /><span class="mono small">{{ row.limit_text }}</span>
     </p>
     <LimitRule :rule="row.rule" size="page" />
   </div>

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Schemas, SpecimenView } from '@/api/client'
 import { useNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
-import { stretch } from '@/ui/words'
+import { stretch } from '@/ui/phrases'
 
 /** What is in hand: how it lies, what it waits for, its void or its flags. */
 const props = defineProps<{
@@ -41,13 +41,13 @@ const conditioning = computed(() => {
   <p v-if="waits" class="quiet">{{ waits }}</p>
   <template v-if="specimen.void">
     <h2>Void: {{ specimen.void.title.toLowerCase() }}</h2>
-    <p>{{ specimen.void.words }}. {{ specimen.void.by }}</p>
+    <p>{{ specimen.void.remark }}. {{ specimen.void.by }}</p>
     <ActButton v-if="!released" @click="$emit('takeBack')">Undo void</ActButton>
   </template>
   <template v-else>
     <p v-for="flag in specimen.flags" :key="flag.code" class="flag">{{ flag.text }}</p>
     <p v-for="odd in suspicions" :key="odd.code" class="suspicion">
-      <b>{{ odd.code.replace(/-/g, ' ') }}?</b> {{ odd.says }}
+      <b>{{ odd.code.replace(/-/g, ' ') }}?</b> {{ odd.text }}
     </p>
     <p v-for="remark in remarks" :key="remark" class="flag">{{ remark }}</p>
   </template>

@@ -4,7 +4,7 @@ import type { Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import BurnCodes from '@/bench/BurnCodes.vue'
 import ActButton from '@/ui/ActButton.vue'
-import { capital } from '@/ui/words'
+import { capital } from '@/ui/phrases'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
 /** The values that a step asks for: typed, chosen, or read off a gauge or the device. */
@@ -28,51 +28,51 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
 </script>
 
 <template>
-  <div v-for="asked in fields" :key="asked.name" class="asked">
+  <div v-for="field in fields" :key="field.name" class="field">
     <BurnCodes
-      v-if="asked.name === 'code' && Object.keys(asked.words).length"
-      v-model="typed[asked.name]"
-      :words="asked.words"
-      :title="asked.title"
+      v-if="field.name === 'code' && Object.keys(field.explanations).length"
+      v-model="typed[field.name]"
+      :labels="field.explanations"
+      :title="field.title"
     />
     <v-select
-      v-else-if="asked.kind === 'choice'"
-      v-model="typed[asked.name]"
-      :items="asked.choices.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
-      :label="capital(asked.title)"
+      v-else-if="field.kind === 'choice'"
+      v-model="typed[field.name]"
+      :items="field.choices.map((value) => ({ value, title: value.replace(/-/g, ' ') }))"
+      :label="capital(field.title)"
     />
     <v-text-field
       v-else
       ref="first"
-      v-model="typed[asked.name]"
+      v-model="typed[field.name]"
       class="mono typing"
-      :class="{ several: fields.length > 1, words: asked.kind !== 'number' }"
-      :label="capital(asked.required ? asked.title : `${asked.title}, optional`)"
-      :suffix="asked.unit"
-      :inputmode="asked.kind === 'text' ? 'text' : 'decimal'"
+      :class="{ several: fields.length > 1, text: field.kind !== 'number' }"
+      :label="capital(field.required ? field.title : `${field.title}, optional`)"
+      :suffix="field.unit"
+      :inputmode="field.kind === 'text' ? 'text' : 'decimal'"
       autocomplete="off"
     />
     <ActButton
-      v-if="asked.gauge && gaugeFor(asked.gauge)"
+      v-if="field.gauge && gaugeFor(field.gauge)"
       type="button"
       :disabled="reading"
-      @click="act(() => read(asked.name, gaugeFor(asked.gauge!)!.id))"
+      @click="act(() => read(field.name, gaugeFor(field.gauge!)!.id))"
     >
-      Read {{ asked.gauge.replace('-', ' ') }}
+      Read {{ field.gauge.replace('-', ' ') }}
     </ActButton>
     <ActButton
-      v-else-if="shownFor(asked.name)"
+      v-else-if="shownFor(field.name)"
       type="button"
-      @click="emit('take', asked.name, String(shownFor(asked.name)!.value))"
+      @click="emit('take', field.name, String(shownFor(field.name)!.value))"
     >
-      {{ device }} shows <b class="mono">{{ shownFor(asked.name)!.value }}</b>
+      {{ device }} shows <b class="mono">{{ shownFor(field.name)!.value }}</b>
     </ActButton>
   </div>
   <RefusalNote v-model="refused" />
 </template>
 
 <style scoped>
-.asked {
+.field {
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
@@ -80,17 +80,17 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
   padding-top: 6px;
 }
 
-.asked .v-select,
-.words {
+.field .v-select,
+.text {
   width: 100%;
 }
 
-.typing:not(.words) {
+.typing:not(.text) {
   flex: none;
   width: 210px;
 }
 
-.typing:not(.words) :deep(.v-field) {
+.typing:not(.text) :deep(.v-field) {
   font-size: 26px;
 }
 
@@ -98,11 +98,11 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
   font-family: var(--mono);
 }
 
-.typing:not(.words) :deep(input) {
+.typing:not(.text) :deep(input) {
   text-align: right;
 }
 
-.several:not(.words) :deep(.v-field) {
+.several:not(.text) :deep(.v-field) {
   font-size: 19px;
 }
 </style>

@@ -17,14 +17,14 @@ withDefaults(
   { notes: () => [], noted: () => [] },
 )
 const emit = defineEmits<{
-  void: [code: string, words: string]
+  void: [code: string, text: string]
   note: [code: string, seen: boolean]
 }>()
 const inWords = ref('')
 const asking = ref(false)
 
 function choose(code: Schemas['CodeLine']) {
-  if (code.needs_words) {
+  if (code.needs_reason) {
     inWords.value = code.code!
     asking.value = true
   } else emit('void', code.code, '')
@@ -41,7 +41,7 @@ defineExpose({ choose })
       v-for="(code, place) in codes"
       :key="code.code"
       :disabled="busy"
-      :title="code.says"
+      :title="code.text"
       @click="choose(code)"
     >
       {{ code.title }} <kbd>{{ place + 1 }}</kbd>
@@ -52,7 +52,7 @@ defineExpose({ choose })
         v-for="code in notes"
         :key="code.code"
         :disabled="busy"
-        :title="code.says"
+        :title="code.text"
         :aria-pressed="noted.includes(code.code!)"
         :class="{ seen: noted.includes(code.code!) }"
         @click="$emit('note', code.code!, !noted.includes(code.code!))"
@@ -63,9 +63,9 @@ defineExpose({ choose })
     <ReasonDialog
       v-model="asking"
       title="Void with a reason"
-      says="The specimen does not count, its data stays, and a spare replaces it. The report states your reason."
+      text="The specimen does not count, its data stays, and a spare replaces it. The report states your reason."
       act="Void specimen"
-      @given="(words) => emit('void', inWords, words)"
+      @given="(text) => emit('void', inWords, text)"
     />
   </component>
 </template>

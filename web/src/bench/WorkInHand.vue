@@ -47,7 +47,7 @@ const shown = computed(() => {
     <section v-if="method.data.value?.cut" class="cut">
       <h3>Specimen</h3>
       <SpecimenDrawing :cut="method.data.value.cut" />
-      <p class="small quiet">{{ method.data.value.cut.size_words }}</p>
+      <p class="small quiet">{{ method.data.value.cut.size_text }}</p>
     </section>
     <section v-if="method.data.value" class="steps-of">
       <h3>Procedure</h3>

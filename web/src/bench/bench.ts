@@ -37,10 +37,10 @@ export function useBench(
   })
   const view = computed<BenchView | null>(() => (query.data.value as BenchView | undefined) ?? null)
   /** Ask why, and go on with the answer: set while a step would depart from a rule. */
-  const departing = ref<{ says: string; go: (why: string) => void } | null>(null)
+  const departing = ref<{ text: string; go: (why: string) => void } | null>(null)
 
   async function send(
-    wanted: string,
+    requested: string,
     values: Values,
     confirmed: string[],
     deviation: string | null,
@@ -53,7 +53,7 @@ export function useBench(
         client.POST('/api/specimens/{specimen_id}/actions', {
           params: { path: { specimen_id: seen.specimen_id } },
           body: {
-            act: wanted,
+            act: requested,
             seen: seen.last,
             station_id: seen.station?.id ?? null,
             confirmed,
@@ -67,19 +67,19 @@ export function useBench(
       await keepAnswer(queries, queryKey.value, acting)
     }, NEEDED)
     if (!sent && !deviation && refusedFor.value === 'needs-reason') {
-      const says = refused.value
+      const text = refused.value
       refused.value = ''
       departing.value = {
-        says,
-        go: (why) => void send(wanted, values, confirmed, why, request_key, read),
+        text,
+        go: (why) => void send(requested, values, confirmed, why, request_key, read),
       }
     }
     return sent
   }
 
   /** Do the step that is next, or one that may be done beside it, with what it asks for. */
-  function doStep(values: Values = {}, wanted?: string, read: Record<string, string> = {}) {
-    const also = view.value?.also.find((beside) => beside.act === wanted)
+  function doStep(values: Values = {}, requested?: string, read: Record<string, string> = {}) {
+    const also = view.value?.also.find((beside) => beside.act === requested)
     const step = also ?? view.value?.step
     if (!step) return Promise.resolve(false)
     const { label = '', run_id = null } = view.value ?? {}

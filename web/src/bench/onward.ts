@@ -5,7 +5,7 @@ import type { useJob } from '@/api/queries'
 import { placeOf } from '@/app/router'
 
 interface Onward {
-  words: string
+  text: string
   to: string
 }
 
@@ -16,8 +16,8 @@ export function useOnward(
 ) {
   return computed<Onward | null>(() => {
     const known = job.data.value
-    if (!known || suggested.value || known.next_place === 'bench') return null
-    return { words: known.next_words, to: placeOf(known.next_place, known.id) }
+    if (!known || suggested.value || known.next_screen === 'bench') return null
+    return { text: known.next_text, to: placeOf(known.next_screen, known.id) }
   })
 }
 
@@ -28,7 +28,7 @@ export function onwardKeys(
   go: () => void,
   router: Router,
 ) {
-  if (step) return [{ key: step.kind === 'watch' ? 'Escape' : 'Enter', says: step.button, act: go }]
+  if (step) return [{ key: step.kind === 'watch' ? 'Escape' : 'Enter', text: step.button, act: go }]
   if (!onward) return []
-  return [{ key: 'Enter', says: onward.words, act: () => void router.push(onward.to) }]
+  return [{ key: 'Enter', text: onward.text, act: () => void router.push(onward.to) }]
 }

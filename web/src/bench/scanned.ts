@@ -19,7 +19,7 @@ export function useBenchScans(
           params: { path: { specimen_id: current.value.id, code } },
         }),
       )
-      if (scan.specimen_id === null) scanSays.value = scan.says
+      if (scan.specimen_id === null) scanSays.value = scan.text
       else if (scan.job_id === jobId) {
         scanSays.value = ''
         picked.value = scan.specimen_id

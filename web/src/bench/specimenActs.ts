@@ -13,13 +13,13 @@ export function useSpecimenActs(
 ) {
   const path = () => ({ path: { specimen_id: current.value!.id } })
   /** A file that would depart from a rule: why is asked, then it is brought in again. */
-  const departingFile = ref<{ says: string; go: (why: string) => void } | null>(null)
+  const departingFile = ref<{ text: string; go: (why: string) => void } | null>(null)
 
-  async function voidWith(code: string, words: string) {
+  async function voidWith(code: string, remark: string) {
     const { label } = current.value!
     const params = path()
     const isVoid = await act(() =>
-      ask(client.POST('/api/specimens/{specimen_id}/void', { params, body: { code, words } })),
+      ask(client.POST('/api/specimens/{specimen_id}/void', { params, body: { code, remark } })),
     )
     const body = { reason: 'voided by mistake' }
     if (isVoid)
@@ -41,9 +41,9 @@ export function useSpecimenActs(
     const id = current.value!.id
     const taken = await act(() => upload(`/api/specimens/${id}/trace`, { file, deviation }))
     if (taken || deviation || refusedFor.value !== 'needs-reason') return
-    const says = refused.value
+    const text = refused.value
     refused.value = ''
-    departingFile.value = { says, go: (why) => void bringIn(file, why) }
+    departingFile.value = { text, go: (why) => void bringIn(file, why) }
   }
   const simulate = (fault: string) =>
     act(() =>

@@ -36,23 +36,23 @@ export function useStepForm(shown: {
       for (const name of Object.keys(typed)) delete typed[name]
       readOff.clear()
       isEarly.value = false
-      for (const asked of step.value.asks)
-        if (asked.preset !== null) typed[asked.name] = String(asked.preset)
+      for (const field of step.value.asks)
+        if (field.preset !== null) typed[field.name] = String(field.preset)
     },
     { immediate: true },
   )
 
   /** A question with few answers and nothing beside it: each answer is a button. */
   const answers = computed(() => {
-    const [asked] = step.value.asks
-    const isAlone = step.value.asks.length === 1 && asked?.kind === 'choice'
-    return isAlone && asked.choices.length <= MAX_BUTTONS ? asked : null
+    const [field] = step.value.asks
+    const isAlone = step.value.asks.length === 1 && field?.kind === 'choice'
+    return isAlone && field.choices.length <= MAX_BUTTONS ? field : null
   })
   const fields = computed(() => (answers.value ? [] : step.value.asks))
 
   /** Enter a value that was read off an instrument; a list grows by it. */
   function take(name: string, value: string, serial: string) {
-    const isList = step.value.asks.find((asked) => asked.name === name)?.kind === 'numbers'
+    const isList = step.value.asks.find((field) => field.name === name)?.kind === 'numbers'
     const text = isList && typed[name] ? `${typed[name]} ${value}` : value
     typed[name] = text
     readOff.set(name, { text, serial })
@@ -70,12 +70,12 @@ export function useStepForm(shown: {
   /** What is sent: numbers as numbers, an empty field as null. */
   const values = computed<StepValues>(() =>
     Object.fromEntries(
-      step.value.asks.map((asked) => {
-        const text = (typed[asked.name] ?? '').trim()
-        if (!text) return [asked.name, null]
-        if (asked.kind !== 'number') return [asked.name, text]
+      step.value.asks.map((field) => {
+        const text = (typed[field.name] ?? '').trim()
+        if (!text) return [field.name, null]
+        if (field.kind !== 'number') return [field.name, text]
         const number = figureFrom(text)
-        return [asked.name, Number.isFinite(number) ? number : text]
+        return [field.name, Number.isFinite(number) ? number : text]
       }),
     ),
   )
@@ -93,7 +93,7 @@ export function useStepForm(shown: {
   )
   const isHeld = computed(() => left.value > 0)
   const isShut = computed(() => isHeld.value && !isEarly.value)
-  const wanted = () => (chosen.value ? step.value.act : undefined)
+  const requested = () => (chosen.value ? step.value.act : undefined)
 
   return {
     chosen,
@@ -109,6 +109,6 @@ export function useStepForm(shown: {
     isHeld,
     isShut,
     isEarly,
-    wanted,
+    requested,
   }
 }

@@ -18,7 +18,7 @@ import { useKeys } from '@/ui/keys'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { offerUndo } from '@/ui/undo'
 
-/** Where specimens wait: what is to be hung, and what hangs where. */
+/** Where specimens wait: which wait to be placed, and which are in each room. */
 const now = useNow()
 const { me } = useSession()
 const { act, refused, busy } = useAct()
@@ -50,8 +50,8 @@ function type() {
   typed.value = ''
 }
 
-async function hang(roomId: number, ids: number[], confirmed: string[] = []) {
-  const hung = await act(() =>
+async function place(roomId: number, ids: number[], confirmed: string[] = []) {
+  const isPlaced = await act(() =>
     ask(
       client.POST('/api/enclosures/{enclosure_id}/placements', {
         params: { path: { enclosure_id: roomId } },
@@ -59,7 +59,7 @@ async function hang(roomId: number, ids: number[], confirmed: string[] = []) {
       }),
     ),
   )
-  if (!hung) return
+  if (!isPlaced) return
   picked.value = roomId
   putDown()
   const room = rooms.value.find((each) => each.id === roomId)?.name ?? ''
@@ -83,12 +83,12 @@ const ordered = computed(() =>
 function placeOwn() {
   const group = own.value
   if (group?.enclosures.length && !group.early.length)
-    void hang(group.enclosures[0]!, idsOf(group), [])
+    void place(group.enclosures[0]!, idsOf(group), [])
 }
 
 useKeys(() =>
   own.value?.enclosures.length
-    ? [{ key: 'Enter', says: `start conditioning of ${own.value.job_number}`, act: placeOwn }]
+    ? [{ key: 'Enter', text: `start conditioning of ${own.value.job_number}`, act: placeOwn }]
     : [],
 )
 </script>
@@ -112,10 +112,10 @@ useKeys(() =>
     <InHandTray
       v-if="inHand.length || scanSays"
       :in-hand="inHand"
-      :says="scanSays"
+      :text="scanSays"
       :room="room"
       :busy="busy"
-      @hang="(ids) => hang(room!.id, ids)"
+      @place="(ids) => place(room!.id, ids)"
       @out="takeOut"
       @put-down="putDown"
     />
@@ -127,7 +127,7 @@ useKeys(() =>
       :more="query.data.value.waiting_more"
       :now="now"
       :busy="busy"
-      @hang="hang"
+      @place="place"
     />
     <div class="rooms">
       <RoomList

@@ -7,17 +7,17 @@ import ActButton from '@/ui/ActButton.vue'
 /** What is in hand, and what can be done with it. */
 const props = defineProps<{
   inHand: InHand[]
-  says: string
+  text: string
   room: Schemas['EnclosureView'] | null
   busy: boolean
 }>()
-defineEmits<{ hang: [ids: number[]]; out: [ids: number[]]; putDown: [] }>()
+defineEmits<{ place: [ids: number[]]; out: [ids: number[]]; putDown: [] }>()
 const ids = computed(() => props.inHand.map((specimen) => specimen.id))
 </script>
 
 <template>
   <div class="tray">
-    <p v-if="says" role="alert" class="bad">{{ says }}</p>
+    <p v-if="text" role="alert" class="bad">{{ text }}</p>
     <template v-if="inHand.length">
       <p>
         <b>{{ inHand.length }} scanned:</b>
@@ -25,7 +25,7 @@ const ids = computed(() => props.inHand.map((specimen) => specimen.id))
         <ActButton kind="link" @click="$emit('putDown')">Clear scan</ActButton>
       </p>
       <div class="row">
-        <ActButton v-if="room" kind="main" :disabled="busy" @click="$emit('hang', ids)">
+        <ActButton v-if="room" kind="main" :disabled="busy" @click="$emit('place', ids)">
           Place {{ inHand.length }} in {{ room.name }}
         </ActButton>
         <ActButton :disabled="busy" @click="$emit('out', ids)">

@@ -101,14 +101,14 @@ const bad = computed(() =>
         :class="excursion.gap ? 'gap' : 'excursion'"
         :fill="excursion.gap ? 'none' : `url(#${hatch})`"
       >
-        <title>{{ excursion.words }}, {{ fixed(excursion.minutes, 0) }} min</title>
+        <title>{{ excursion.text }}, {{ fixed(excursion.minutes, 0) }} min</title>
       </rect>
     </g>
     <path v-for="strip in strips" :key="`p${strip.unit}`" :d="strip.path" class="curve" />
     <path :d="`M${x(now)} ${TOP}V${tall - 2}`" class="now" />
     <g v-for="tick in ticks" :key="tick.at">
       <path :d="`M${x(tick.at)} ${below - 8}v6`" class="edge" />
-      <text :x="x(tick.at)" :y="below + 12" text-anchor="middle">{{ tick.words }}</text>
+      <text :x="x(tick.at)" :y="below + 12" text-anchor="middle">{{ tick.text }}</text>
     </g>
     <g v-for="(stay, place) in stays" :key="stay.key">
       <path

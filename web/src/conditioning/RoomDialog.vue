@@ -14,7 +14,7 @@ const props = defineProps<{
   atmospheres: Record<string, string>
 }>()
 const { act, refused, busy } = useAct()
-const typed = reactive({ name: '', atmosphere: '', places: '', host: '', port: '', device: '' })
+const typed = reactive({ name: '', atmosphere: '', capacity: '', host: '', port: '', device: '' })
 const items = computed(() =>
   Object.entries(props.atmospheres).map(([value, title]) => ({ value, title })),
 )
@@ -24,7 +24,7 @@ watch(open, () => {
   Object.assign(typed, {
     name: room?.name ?? '',
     atmosphere: room?.atmosphere ?? items.value[0]?.value ?? '',
-    places: String(room?.places ?? ''),
+    capacity: String(room?.capacity ?? ''),
     host: room?.host ?? '',
     port: String(room?.port ?? ''),
     device: room?.device ?? '',
@@ -40,7 +40,7 @@ function keep() {
   const body = {
     name: typed.name.trim(),
     atmosphere: typed.atmosphere,
-    places: number(typed.places),
+    capacity: number(typed.capacity),
     host: typed.host.trim() || null,
     port: number(typed.port),
     device: typed.device.trim() || null,
@@ -76,7 +76,7 @@ const close = () =>
     </p>
     <div class="leaf-fields">
       <v-text-field v-model="typed.name" v-focus label="Name" />
-      <v-text-field v-model="typed.places" class="mono" label="Capacity, specimens" />
+      <v-text-field v-model="typed.capacity" class="mono" label="Capacity, specimens" />
       <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
       <v-text-field v-model="typed.host" class="mono" label="Logger address (optional)" />
       <v-text-field v-model="typed.port" class="mono" label="Port" />

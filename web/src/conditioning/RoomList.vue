@@ -21,7 +21,7 @@ const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.s
         <span class="name">{{ room.name }}</span>
         <span class="mono count" :class="{ some: hanging(room) }">{{ hanging(room) || '' }}</span>
         <span class="mono small" :class="room.in_tolerance === false ? 'bad' : 'quiet'">{{
-          room.line_says ? 'logger silent' : room.reads || 'no log'
+          room.line_message ? 'logger silent' : room.reads || 'no log'
         }}</span>
       </ActButton>
     </li>

@@ -68,13 +68,13 @@ function bringIn(files: File[]) {
     <div class="row">
       <div v-if="room.logged" class="spans">
         <ActButton
-          v-for="[hours, words] in SPANS"
+          v-for="[hours, text] in SPANS"
           :key="hours"
           kind="plain"
           :class="{ on: span === hours }"
           @click="span = hours"
         >
-          {{ words }}
+          {{ text }}
         </ActButton>
       </div>
       <FileButton kind="link" label="Log as CSV" accept=".csv,.txt" @chosen="bringIn"
@@ -86,8 +86,8 @@ function bringIn(files: File[]) {
     </div>
   </header>
   <p v-if="room.cautions.length" class="caution small">{{ room.cautions.join(' ') }}</p>
-  <p v-if="room.line_says" class="bad" role="status">
-    {{ room.line_says }} Retrying every few seconds.
+  <p v-if="room.line_message" class="bad" role="status">
+    {{ room.line_message }} Retrying every few seconds.
   </p>
   <p v-for="line in said" :key="line" class="small said">{{ line }}</p>
   <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :stays="stays" :now="now" />
@@ -97,7 +97,7 @@ function bringIn(files: File[]) {
   </p>
   <p v-if="bad.length" class="bad small">
     <template v-for="(stretchOut, place) in bad.slice(-3)" :key="place"
-      >{{ shortMoment(stretchOut.start) }}: {{ stretchOut.words }},
+      >{{ shortMoment(stretchOut.start) }}: {{ stretchOut.text }},
       {{ fixed(stretchOut.minutes, 0) }} min{{
         stretchOut.end ? '' : ', still open'
       }}.&ensp;</template

@@ -3,14 +3,14 @@ import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import type { useAct } from '@/api/queries'
 import { barsOf } from '@/conditioning/groups'
-import HangingGroup from '@/conditioning/HangingGroup.vue'
+import PlacedGroup from '@/conditioning/PlacedGroup.vue'
 import RoomLog from '@/conditioning/RoomLog.vue'
 import SetPointDialog from '@/conditioning/SetPointDialog.vue'
 import { useSession } from '@/app/session'
 import ActButton from '@/ui/ActButton.vue'
 import SimulationField from '@/ui/SimulationField.vue'
 import StateNote from '@/ui/StateNote.vue'
-import { together } from '@/ui/words'
+import { together } from '@/ui/phrases'
 
 /** One enclosure: how it is kept, and what hangs in it. */
 const props = defineProps<{
@@ -36,12 +36,12 @@ const weigh = (specimen_id: number, mass_g: number) =>
       }),
     ),
   )
-const setPoint = (asked: Schemas['SetPointRequest']) =>
+const setPoint = (requested: Schemas['SetPointRequest']) =>
   props.act(() =>
     ask(
       client.PUT('/api/enclosures/{enclosure_id}/set-point', {
         params: { path: { enclosure_id: props.room.id } },
-        body: asked,
+        body: requested,
       }),
     ),
   )
@@ -54,7 +54,7 @@ const confirmPoint = () =>
     ),
   )
 const mayConfirm = computed(
-  () => (me.value?.may.includes('equip') ?? false) && props.room.asked_by !== me.value?.id,
+  () => (me.value?.may.includes('equip') ?? false) && props.room.requested_by !== me.value?.id,
 )
 const simulate = (fault: string) =>
   props.act(() =>
@@ -70,8 +70,8 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 
 <template>
   <section class="room">
-    <div v-if="room.asked" class="flag small">
-      <span>A set point is waiting for confirmation: {{ room.asked }}.</span>
+    <div v-if="room.requested" class="flag small">
+      <span>A set point is waiting for confirmation: {{ room.requested }}.</span>
       <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
         >Confirm set point</ActButton
       >
@@ -87,11 +87,11 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     <StateNote
       v-if="room.groups.length === 0"
       title="No specimens"
-      says="Scan specimens, or place the specimens that are waiting above. Their clock then runs on every screen."
+      text="Scan specimens, or place the specimens that are waiting above. Their clock then runs on every screen."
     />
-    <HangingGroup
+    <PlacedGroup
       v-for="group in awaited"
-      :key="`${group.job_id} ${group.test} ${group.hung_at}`"
+      :key="`${group.job_id} ${group.test} ${group.placed_at}`"
       :group="group"
       :policy="policy"
       :now="now"
@@ -121,7 +121,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
       </ActButton>
     </div>
     <p v-if="mayMend" class="small quiet simulated">
-      {{ room.places ? `Room for ${room.places} specimens.` : 'Capacity not entered.' }}
+      {{ room.capacity ? `Room for ${room.capacity} specimens.` : 'Capacity not entered.' }}
       <ActButton kind="link" @click="$emit('mend')">edit or close room</ActButton>
     </p>
     <div v-if="room.simulated" class="small quiet simulated">

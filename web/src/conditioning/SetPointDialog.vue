@@ -8,7 +8,7 @@ import FormDialog from '@/ui/FormDialog.vue'
 /** Set point and tolerances of an enclosure. */
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ room: Schemas['EnclosureView'] }>()
-const emit = defineEmits<{ set: [asked: Schemas['SetPointRequest']] }>()
+const emit = defineEmits<{ set: [requested: Schemas['SetPointRequest']] }>()
 
 const typed = reactive({ t: '', tt: '', h: '', ht: '', why: '' })
 const shown = (value: number | null) => (value === null ? '' : String(value))

@@ -4,9 +4,9 @@ import type { Schemas } from '@/api/client'
 import { byJob, idsOf } from '@/conditioning/groups'
 import ActButton from '@/ui/ActButton.vue'
 import { shortMoment } from '@/ui/dates'
-import { stretch, together } from '@/ui/words'
+import { stretch, together } from '@/ui/phrases'
 
-/** What waits to be hung, the most urgent first. */
+/** Specimens that wait to be placed, the most urgent first. */
 const props = defineProps<{
   waiting: Schemas['WaitingGroup'][]
   own: Schemas['WaitingGroup'] | null
@@ -15,7 +15,7 @@ const props = defineProps<{
   now: number
   busy: boolean
 }>()
-const emit = defineEmits<{ hang: [room: number, ids: number[], confirmed: string[]] }>()
+const emit = defineEmits<{ place: [room: number, ids: number[], confirmed: string[]] }>()
 /** What has to be done before conditioning, such as mounting; confirmed for a whole group. */
 const done = ref(new Set<string>())
 const jobs = computed(() => byJob(props.waiting))
@@ -26,7 +26,7 @@ function confirm(group: Schemas['WaitingGroup'], isDone: boolean) {
 }
 function start(group: Schemas['WaitingGroup'], room: number) {
   emit(
-    'hang',
+    'place',
     room,
     idsOf(group),
     done.value.has(keyOf(group)) ? group.early.map((e) => e.code) : [],
@@ -47,7 +47,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
         <ActButton
           v-if="job.together"
           :disabled="busy"
-          @click="emit('hang', job.together.room, job.together.ids, [])"
+          @click="emit('place', job.together.room, job.together.ids, [])"
         >
           Place all {{ job.together.ids.length }} in {{ nameOf(job.together.room) }}
         </ActButton>
@@ -78,15 +78,19 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
               : stretch(Date.parse(group.latest_at) - now)
           }}</b>
           <span class="quiet small"
-            >{{ group.wanted ? `into the ${group.wanted.toLowerCase()}` : 'to be tested' }} by
-            {{ shortMoment(group.latest_at) }}</span
+            >{{
+              group.atmosphere_title
+                ? `into the ${group.atmosphere_title.toLowerCase()}`
+                : 'to be tested'
+            }}
+            by {{ shortMoment(group.latest_at) }}</span
           >
         </p>
         <div class="row">
           <ActButton
             v-if="group.damp && drier"
             :disabled="busy"
-            @click="emit('hang', drier.id, idsOf(group), [])"
+            @click="emit('place', drier.id, idsOf(group), [])"
           >
             Pre-condition first
           </ActButton>
@@ -103,7 +107,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
             >Go to bench</ActButton
           >
           <p v-else class="bad small">
-            No room or chamber is set to {{ group.wanted.toLowerCase() }}.
+            No room or chamber is set to {{ group.atmosphere_title.toLowerCase() }}.
           </p>
         </div>
       </div>

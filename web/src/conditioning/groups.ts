@@ -18,12 +18,12 @@ export const idsOf = (group: Schemas['WaitingGroup']) =>
 export function barsOf(groups: Group[]): Bar[] {
   const bars = new Map<string, Bar>()
   for (const group of groups) {
-    const key = `${group.job_id} ${group.hung_at} ${group.runs_out_at}`
+    const key = `${group.job_id} ${group.placed_at} ${group.runs_out_at}`
     const bar = bars.get(key) ?? {
       key,
       name: '',
       count: 0,
-      from: group.hung_at,
+      from: group.placed_at,
       to: group.runs_out_at,
       ready: group.ready,
     }

@@ -8,20 +8,21 @@ export interface InHand {
   label: string
 }
 
-/** The specimens that were scanned or typed, and are in somebody's hands until they are hung. */
+/** The specimens that were scanned or typed, and are in somebody's hands until they are placed. */
 export function useInHand() {
   const inHand = ref<InHand[]>([])
   const scanSays = ref('')
 
   async function scan(code: string) {
     scanSays.value = ''
-    const wanted = code.trim().split('/').pop()!
-    if (!wanted || inHand.value.some((specimen) => specimen.code === wanted.toUpperCase())) return
+    const requested = code.trim().split('/').pop()!
+    if (!requested || inHand.value.some((specimen) => specimen.code === requested.toUpperCase()))
+      return
     try {
       const answer = await ask(
-        client.GET('/api/specimens/by-code/{code}', { params: { path: { code: wanted } } }),
+        client.GET('/api/specimens/by-code/{code}', { params: { path: { code: requested } } }),
       )
-      if (!answer) scanSays.value = `No specimen has the code ${wanted}.`
+      if (!answer) scanSays.value = `No specimen has the code ${requested}.`
       else {
         const { id, code, label } = answer.specimen
         inHand.value.push({ id, code, label })

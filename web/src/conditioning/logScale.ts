@@ -81,17 +81,17 @@ export function footOf(strips: Strip[]): number {
 }
 
 /** At most nine hours on the axis; midnight is named by its day. */
-export function ticksOf(start: number, end: number): { at: number; words: string }[] {
+export function ticksOf(start: number, end: number): { at: number; text: string }[] {
   const hours = (end - start) / HOUR
   const step = [1, 2, 3, 6, 12, 24, 48, 96].find((each) => hours / each <= 9) ?? 168
   const first = new Date(start)
   first.setMinutes(0, 0, 0)
   first.setHours(Math.ceil((first.getHours() + 1) / step) * step)
-  const ticks: { at: number; words: string }[] = []
+  const ticks: { at: number; text: string }[] = []
   for (let at = first.getTime(); at < end; at += step * HOUR) {
     const iso = new Date(at).toISOString()
     const isMidnight = new Date(at).getHours() === 0
-    ticks.push({ at, words: isMidnight ? shortMoment(iso).split(',')[0]! : clockTime(iso) })
+    ticks.push({ at, text: isMidnight ? shortMoment(iso).split(',')[0]! : clockTime(iso) })
   }
   return ticks
 }

@@ -36,10 +36,10 @@ function edges(placedSpecimen: PlacedSpecimen): string {
       </svg>
       <span>
         <b v-if="sheet.tests.length > 1" class="mono">{{ test.number }}</b> {{ test.title }}
-        <span class="quiet small">{{ test.size_words }}</span>
+        <span class="quiet small">{{ test.size_text }}</span>
       </span>
-      <span class="mono count" :class="{ short: test.placed < test.wanted }"
-        >{{ test.placed }}<span class="quiet">/{{ test.wanted }}</span></span
+      <span class="mono count" :class="{ short: test.placed < test.required }"
+        >{{ test.placed }}<span class="quiet">/{{ test.required }}</span></span
       >
       <p v-for="caution in test.cautions" :key="caution" class="caution">{{ caution }}</p>
     </li>

@@ -70,25 +70,25 @@ function escape() {
 }
 
 useKeys(() => [
-  { key: 'Enter', says: next.value?.words ?? '', act: enter },
+  { key: 'Enter', text: next.value?.text ?? '', act: enter },
   {
     key: 'm',
-    says: 'mark an area to avoid',
+    text: 'mark an area to avoid',
     act: () => (tool.value = open.value && !tool.value ? 'box' : null),
   },
   {
     key: 'p',
-    says: 'place again around locked specimens',
+    text: 'place again around locked specimens',
     act: () => open.value && void placeAll(),
   },
-  { key: 'l', says: 'lock the chosen specimen, or unlock it', act: lock },
-  { key: 'r', says: 'turn the chosen specimen, if allowed', act: turn },
-  { key: 'z', says: 'undo the last change', act: takeBack },
-  { key: 'Escape', says: 'leave the tool', act: escape },
-  { key: 'ArrowLeft', says: 'move the chosen specimen 1 mm', act: () => nudge(-1, 0) },
-  { key: 'ArrowRight', says: 'move the chosen specimen 1 mm', act: () => nudge(1, 0) },
-  { key: 'ArrowUp', says: 'move the chosen specimen 1 mm', act: () => nudge(0, 1) },
-  { key: 'ArrowDown', says: 'move the chosen specimen 1 mm', act: () => nudge(0, -1) },
+  { key: 'l', text: 'lock the chosen specimen, or unlock it', act: lock },
+  { key: 'r', text: 'turn the chosen specimen, if allowed', act: turn },
+  { key: 'z', text: 'undo the last change', act: takeBack },
+  { key: 'Escape', text: 'leave the tool', act: escape },
+  { key: 'ArrowLeft', text: 'move the chosen specimen 1 mm', act: () => nudge(-1, 0) },
+  { key: 'ArrowRight', text: 'move the chosen specimen 1 mm', act: () => nudge(1, 0) },
+  { key: 'ArrowUp', text: 'move the chosen specimen 1 mm', act: () => nudge(0, 1) },
+  { key: 'ArrowDown', text: 'move the chosen specimen 1 mm', act: () => nudge(0, -1) },
 ])
 </script>
 

@@ -20,14 +20,14 @@ const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? 
   <div class="marking">
     <div class="chips">
       <ActButton
-        v-for="[name, words] in TOOLS"
+        v-for="[name, text] in TOOLS"
         :key="name"
         kind="plain"
         class="chip"
         :class="{ on: tool === name }"
         @click="tool = name"
       >
-        {{ words }}
+        {{ text }}
       </ActButton>
       <v-text-field
         v-if="tool === 'band'"

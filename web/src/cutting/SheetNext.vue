@@ -24,7 +24,7 @@ const refused = defineModel<string>('refused', { required: true })
     :disabled="busy || sheet.released"
     @click="next.go()"
   >
-    {{ placing ? 'Placing …' : busy ? 'At it …' : next.words }} <kbd>Enter</kbd>
+    {{ placing ? 'Placing …' : busy ? 'At it …' : next.text }} <kbd>Enter</kbd>
   </ActButton>
   <div v-if="placing" class="progress" role="progressbar">
     <span :style="{ width: `${Math.min((100 * placing) / PLACING_S, 100)}%` }" />

@@ -9,7 +9,7 @@ const notPlaced = (count: number) =>
   count === 1 ? 'One specimen is not placed.' : `${count} specimens are not placed.`
 
 export interface CuttingStep {
-  words: string
+  text: string
   why: string
   go: () => unknown
 }
@@ -40,7 +40,7 @@ export function useCuttingStep(
     if (replacements.value[0]) {
       const { test, direction } = replacements.value[0]
       return {
-        words: `Cut replacement, ${direction}`,
+        text: `Cut replacement, ${direction}`,
         why: `A void specimen in the ${direction} has no spare left. Another specimen is placed on the remaining sheet.`,
         go: () =>
           act(() =>
@@ -54,30 +54,30 @@ export function useCuttingStep(
     }
     if (sheet.value.cut_at && !sheet.value.left_to_cut)
       return {
-        words: 'Start conditioning',
+        text: 'Start conditioning',
         why: `Cut ${moment(sheet.value.cut_at)}. Cut specimens can no longer be moved.`,
         go: () => router.push(placeOf('conditioning', sheet.value!.job_id)),
       }
     if (nothingPlaced.value)
       return {
-        words: 'Place specimens',
+        text: 'Place specimens',
         why: 'Mark creases, stains and holes first. The specimens are placed clear of them.',
         go: placeAll,
       }
     if (unplaced.value.length)
       return {
-        words: 'Place specimens again',
+        text: 'Place specimens again',
         why: sheet.value.shortage ? '' : notPlaced(unplaced.value.length),
         go: placeAll,
       }
     if (broken.value.length)
       return {
-        words: locked.value ? 'Place remaining specimens' : 'Place specimens again',
+        text: locked.value ? 'Place remaining specimens' : 'Place specimens again',
         why: 'Or move the specimens by hand until no rule is broken.',
         go: placeAll,
       }
     return {
-      words: 'Confirm cut',
+      text: 'Confirm cut',
       why: 'All cutting rules are kept. Print the sheet, cut the specimens, then confirm.',
       go: () =>
         act(() =>

@@ -34,15 +34,15 @@ export function useLaying(
   )
 
   let asking = false
-  let wanted: { id: number; x: number; y: number } | null = null
+  let requested: { id: number; x: number; y: number } | null = null
   async function drag(id: number, x: number, y: number) {
     ghost.value = { id, x, y }
-    wanted = ghost.value
+    requested = ghost.value
     if (asking) return
     asking = true
-    while (wanted) {
-      const { id: specimen_id, x: x_mm, y: y_mm } = wanted
-      wanted = null
+    while (requested) {
+      const { id: specimen_id, x: x_mm, y: y_mm } = requested
+      requested = null
       try {
         const answer = await ask(
           client.POST('/api/jobs/{job_id}/sheet/check', {
@@ -79,7 +79,7 @@ export function useLaying(
   }
 
   async function drop(id: number, x: number, y: number) {
-    wanted = null
+    requested = null
     ghost.value = { id, x, y }
     const specimen = sheet.value?.specimens.find((each) => each.id === id)
     if (specimen) await lay(specimen, { x_mm: x, y_mm: y })

@@ -71,7 +71,7 @@ async function save() {
       <p v-for="sensor in check.sensors" :key="sensor.sensor" :class="{ bad: sensor.review }">
         <b
           >{{ sensor.sensor }} <span class="mono">{{ fixed(sensor.new_offset_c, 1) }} °C</span></b
-        >: {{ sensor.says }}
+        >: {{ sensor.text }}
       </p>
     </div>
   </section>

@@ -49,7 +49,7 @@ const end = () =>
     <p v-if="check.readings.length" class="small" :class="check.readings.at(-1)!.verdict">
       {{ dayOf(check.readings.at(-1)!.at) }}, {{ check.readings.at(-1)!.by }}:
       <b class="mono">{{ check.readings.at(-1)!.value }} {{ check.unit }}</b
-      >, {{ check.readings.at(-1)!.says }}
+      >, {{ check.readings.at(-1)!.text }}
     </p>
     <form @submit.prevent="read()">
       <v-text-field v-model="typed" class="mono" label="Reading" :suffix="check.unit" />

@@ -32,7 +32,7 @@ const line = computed(() =>
       :class="point.verdict"
       r="4"
     >
-      <title>{{ point.says }}</title>
+      <title>{{ point.text }}</title>
     </circle>
   </svg>
 </template>

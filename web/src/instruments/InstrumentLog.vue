@@ -21,14 +21,14 @@ const KINDS: [Schemas['LogRequest']['kind'], string][] = [
   ['note', 'note'],
 ]
 const kind = ref<Schemas['LogRequest']['kind']>('cleaned')
-const words = ref('')
+const text = ref('')
 
 async function write() {
   const params = { path: { serial: props.serial } }
-  const body = { kind: kind.value, words: words.value }
+  const body = { kind: kind.value, text: text.value }
   await act(async () => {
     await ask(client.POST('/api/instruments/{serial}/log', { params, body }))
-    words.value = ''
+    text.value = ''
   })
 }
 </script>
@@ -42,8 +42,8 @@ async function write() {
         label="Work done"
         :items="KINDS.map(([value, title]) => ({ value, title }))"
       />
-      <v-text-field v-model="words" label="Work and condition found" maxlength="300" />
-      <ActButton :disabled="busy || !words.trim()">Add entry</ActButton>
+      <v-text-field v-model="text" label="Work and condition found" maxlength="300" />
+      <ActButton :disabled="busy || !text.trim()">Add entry</ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <ol>
@@ -51,7 +51,7 @@ async function write() {
         <span class="mono small quiet">{{ moment(event.at) }}</span>
         <span
           ><b>{{ event.kind.replace(/-/g, ' ') }}</b
-          >: {{ event.words }}</span
+          >: {{ event.text }}</span
         >
         <span class="small quiet">{{ event.by }}</span>
       </li>

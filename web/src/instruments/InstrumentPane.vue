@@ -52,12 +52,12 @@ const ASKED = {
 } as const
 
 async function give(reason: string) {
-  const wanted = asking.value
+  const requested = asking.value
   const answer = { params: { path: { serial: props.instrument.serial } }, body: { reason } }
   await act(() => {
-    if (wanted === 'back')
+    if (requested === 'back')
       return ask(client.POST('/api/instruments/{serial}/return-to-service', answer))
-    if (wanted === 'retire') return ask(client.POST('/api/instruments/{serial}/retire', answer))
+    if (requested === 'retire') return ask(client.POST('/api/instruments/{serial}/retire', answer))
     return ask(client.POST('/api/instruments/{serial}/take-out-of-service', answer))
   })
 }
@@ -86,8 +86,8 @@ async function remove() {
         >
       </div>
     </header>
-    <p v-if="instrument.says" class="says" :class="instrument.standing">
-      {{ instrument.says }}
+    <p v-if="instrument.text" class="text" :class="instrument.status">
+      {{ instrument.text }}
     </p>
     <RefusalNote v-model="refused" />
     <dl>
@@ -97,10 +97,10 @@ async function remove() {
         due
         <span :class="{ bad: instrument.overdue }">{{ dayOf(instrument.calibration_due_at) }}</span>
       </dd>
-      <template v-if="instrument.most">
+      <template v-if="instrument.range_max">
         <dt>Range</dt>
         <dd class="mono">
-          {{ instrument.least ?? 0 }} to {{ instrument.most }} {{ instrument.unit }}
+          {{ instrument.range_min ?? 0 }} to {{ instrument.range_max }} {{ instrument.unit }}
         </dd>
       </template>
       <template v-if="instrument.station_id">
@@ -165,7 +165,7 @@ async function remove() {
       v-if="asking"
       v-model="asks"
       :title="ASKED[asking][0]"
-      :says="ASKED[asking][1]"
+      :text="ASKED[asking][1]"
       :act="ASKED[asking][2]"
       @given="give"
     />
@@ -196,13 +196,13 @@ header,
   gap: 10px;
 }
 
-.says {
+.text {
   padding: 8px 12px;
   border-left: 5px solid var(--ochre);
   background: var(--sunk);
 }
 
-.says.out {
+.text.out {
   border-color: var(--brick);
 }
 

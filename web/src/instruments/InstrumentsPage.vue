@@ -4,7 +4,7 @@ import { useSession } from '@/app/session'
 import InstrumentPane from '@/instruments/InstrumentPane.vue'
 import NewInstrumentDialog from '@/instruments/NewInstrumentDialog.vue'
 import SuppliesPane from '@/instruments/SuppliesPane.vue'
-import { STANDING, useInstruments, useSupplies } from '@/instruments/instruments'
+import { STATUS, useInstruments, useSupplies } from '@/instruments/instruments'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { dayOf } from '@/ui/dates'
@@ -48,8 +48,8 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
             @click="picked = each.serial"
           >
             <span class="name">{{ each.station || each.name }}</span>
-            <span class="small" :class="each.standing">{{
-              each.standing === 'good' ? '' : STANDING[each.standing]
+            <span class="small" :class="each.status">{{
+              each.status === 'good' ? '' : STATUS[each.status]
             }}</span>
             <span class="mono small quiet"
               >{{ each.serial }} · {{ dayOf(each.calibration_due_at) }}</span

@@ -35,7 +35,7 @@ export function useInstrumentPages(serial: Ref<string>) {
 }
 
 /** How an instrument stands, in a word. */
-export const STANDING: Record<Instrument['standing'], string> = {
+export const STATUS: Record<Instrument['status'], string> = {
   good: 'in order',
   watch: 'watched',
   overdue: 'due',
@@ -58,7 +58,7 @@ export function chartOf(check: Check, wide: number, high: number) {
       x: step * (place + 1),
       y: y(reading.value - check.target),
       verdict: reading.verdict,
-      says: `${reading.value} ${check.unit}: ${reading.says}`,
+      text: `${reading.value} ${check.unit}: ${reading.text}`,
     })),
   }
 }

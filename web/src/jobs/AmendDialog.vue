@@ -18,7 +18,7 @@ const typed = reactive({
   lot: '',
   material: '',
   due: '',
-  client_words: '',
+  client_remark: '',
   shelf: '',
   urgent: false,
 })
@@ -26,8 +26,8 @@ const reason = ref('')
 watch(
   [open, () => props.job.revision],
   () => {
-    const { client, product, lot, material, client_words, shelf, priority } = props.job
-    Object.assign(typed, { client, product, lot, material, client_words, shelf })
+    const { client, product, lot, material, client_remark, shelf, priority } = props.job
+    Object.assign(typed, { client, product, lot, material, client_remark, shelf })
     typed.due = props.job.due_at
     typed.urgent = priority > 0
   },
@@ -43,13 +43,13 @@ async function done(work: () => Promise<unknown>) {
 const ofJob = computed(() => ({ params: { path: { job_id: props.job.id } } }))
 const keep = () =>
   done(() => {
-    const { client: by, product, lot, material, client_words, shelf, urgent } = typed
+    const { client: by, product, lot, material, client_remark, shelf, urgent } = typed
     const body = {
       client: by,
       product,
       lot,
       material,
-      client_words,
+      client_remark,
       shelf,
       due_at: typed.due,
       priority: urgent ? 1 : 0,
@@ -85,7 +85,7 @@ const cancel = () =>
           <DateField v-model="typed.due" with-time label="Due" />
           <v-text-field v-model="typed.shelf" label="Storage location" />
         </div>
-        <v-text-field v-model="typed.client_words" label="Client's remarks" maxlength="500" />
+        <v-text-field v-model="typed.client_remark" label="Client's remarks" maxlength="500" />
         <v-checkbox v-model="typed.urgent" label="High priority" />
         <ActButton :disabled="busy || !reason.trim() || !typed.due">Save changes</ActButton>
       </form>

@@ -14,11 +14,11 @@ const emit = defineEmits<{ change: [work: () => Promise<unknown>] }>()
 const methods = useMethods()
 const added = ref<string | null>(null)
 const counts = reactive<Record<number, string>>({})
-const wanted = (test: TestView) => Number(test.parameters.specimens_wanted ?? 0)
+const requested = (test: TestView) => Number(test.parameters.specimens_wanted ?? 0)
 watch(
   () => props.job.revision,
   () => {
-    for (const test of props.job.tests) counts[test.id] = String(wanted(test))
+    for (const test of props.job.tests) counts[test.id] = String(requested(test))
   },
   { immediate: true },
 )
@@ -85,7 +85,7 @@ function recount(test: TestView) {
         <ActButton
           kind="link"
           class="small"
-          :disabled="busy || !reason.trim() || counts[test.id] === String(wanted(test))"
+          :disabled="busy || !reason.trim() || counts[test.id] === String(requested(test))"
         >
           per direction
         </ActButton>

@@ -27,25 +27,25 @@ const KINDS: { value: Kind; title: string; place: string }[] = [
 ]
 const typed = reactive<{
   kind: Kind
-  place: string
+  location: string
   amount: string
   until: string | null
-  words: string
-}>({ kind: 'kept', place: '', amount: '', until: '', words: '' })
+  remark: string
+}>({ kind: 'kept', location: '', amount: '', until: '', remark: '' })
 const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
 
 async function save() {
   const body: Schemas['CustodyRequest'] = {
     kind: typed.kind,
-    place: typed.place,
+    location: typed.location,
     amount: typed.amount.trim() ? figureFrom(typed.amount) : null,
     until: typed.kind === 'kept' ? typed.until || null : null,
-    words: typed.words,
+    remark: typed.remark,
   }
   const params = { path: { job_id: props.jobId } }
   await act(async () => {
     await ask(client.POST('/api/jobs/{job_id}/custody', { params, body }))
-    Object.assign(typed, { place: '', amount: '', until: '', words: '' })
+    Object.assign(typed, { location: '', amount: '', until: '', remark: '' })
   })
 }
 </script>
@@ -59,7 +59,7 @@ async function save() {
       <template v-if="custody.data.value.is_here && custody.data.value.remains !== null"
         >: {{ fixed(custody.data.value.remains, 0) }} {{ custody.data.value.unit }} left</template
       >
-      <template v-if="custody.data.value.place">, at {{ custody.data.value.place }}</template>
+      <template v-if="custody.data.value.location">, at {{ custody.data.value.location }}</template>
       <template v-if="custody.data.value.kept_until">
         until
         <b :class="{ late: custody.data.value.overdue }">{{
@@ -69,14 +69,14 @@ async function save() {
     </p>
     <ul class="small quiet">
       <li v-for="line in custody.data.value.lines" :key="line.at">
-        {{ shortMoment(line.at) }} {{ line.by }}: {{ line.says }}
+        {{ shortMoment(line.at) }} {{ line.by }}: {{ line.text }}
       </li>
     </ul>
     <details v-if="mayWrite">
       <summary class="small">Record disposition</summary>
       <form @submit.prevent="save">
         <v-select v-model="typed.kind" :items="KINDS" label="Event" />
-        <v-text-field v-if="kind.place" v-model="typed.place" :label="kind.place" />
+        <v-text-field v-if="kind.place" v-model="typed.location" :label="kind.place" />
         <v-text-field
           v-if="['split', 'kept'].includes(typed.kind)"
           v-model="typed.amount"
@@ -85,7 +85,7 @@ async function save() {
           :suffix="custody.data.value.unit"
         />
         <DateField v-if="typed.kind === 'kept'" v-model="typed.until" with-time label="Until" />
-        <v-text-field v-model="typed.words" label="Remarks" />
+        <v-text-field v-model="typed.remark" label="Remarks" />
         <ActButton :disabled="busy || typed.until === null">Record</ActButton>
       </form>
       <RefusalNote v-model="refused" />

@@ -21,9 +21,9 @@ const days = computed(() => {
   <section v-for="group in days" :key="group.day">
     <h4 class="small quiet">{{ group.title }}</h4>
     <ol>
-      <li v-for="event in group.events" :key="event.at + event.words">
+      <li v-for="event in group.events" :key="event.at + event.text">
         <span class="mono quiet small">{{ clockTime(event.at) }}</span>
-        <span>{{ event.words }}</span>
+        <span>{{ event.text }}</span>
       </li>
     </ol>
   </section>

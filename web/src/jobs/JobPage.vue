@@ -19,7 +19,7 @@ import { useNow } from '@/app/clock'
 import { useKeys } from '@/ui/keys'
 import { useAct, useJob, useSheet } from '@/api/queries'
 import { moment } from '@/ui/dates'
-import { due, named } from '@/ui/words'
+import { due, named } from '@/ui/phrases'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { placeOf } from '@/app/router'
 
@@ -58,7 +58,7 @@ const limitsOf = ref(0)
 
 const next = computed(() => {
   const view = job.data.value
-  return view ? { words: view.next_words, to: placeOf(view.next_place, view.id) } : null
+  return view ? { text: view.next_text, to: placeOf(view.next_screen, view.id) } : null
 })
 const late = computed(() =>
   job.data.value && !job.data.value.released ? due(job.data.value.due_at, now.value) : null,
@@ -77,7 +77,7 @@ function changeLimits(testId: number) {
 useKeys(() => [
   {
     key: 'Enter',
-    says: next.value?.words ?? 'go on',
+    text: next.value?.text ?? 'go on',
     act: () => next.value && void router.push(next.value.to),
   },
 ])
@@ -109,7 +109,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
       </div>
       <div class="then">
         <ActButton v-if="next" kind="main" :to="next.to"
-          >{{ next.words }} <kbd>Enter</kbd></ActButton
+          >{{ next.text }} <kbd>Enter</kbd></ActButton
         >
         <p class="changes small">
           <ActButton v-if="mayAmend" kind="link" @click="amending = true">
@@ -126,14 +126,14 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <p v-if="keptAs" class="small quiet" role="status">{{ keptAs }}</p>
         <RefusalNote v-model="refused" />
         <p v-if="late" class="small" :class="late.late ? 'late' : 'quiet'">
-          due {{ moment(job.data.value.due_at) }}, {{ late.words }}
+          due {{ moment(job.data.value.due_at) }}, {{ late.text }}
         </p>
       </div>
     </header>
     <p v-if="job.data.value.cancelled" class="correcting">
       Cancelled: {{ job.data.value.cancelled }}
     </p>
-    <p v-if="job.data.value.client_words">Client's remarks: {{ job.data.value.client_words }}</p>
+    <p v-if="job.data.value.client_remark">Client's remarks: {{ job.data.value.client_remark }}</p>
     <p v-if="job.data.value.shelf" class="quiet small">Stored at {{ job.data.value.shelf }}.</p>
     <p v-for="line in job.data.value.dropped" :key="line" class="quiet small">{{ line }}.</p>
     <p
@@ -147,11 +147,11 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
       A correction is open: {{ job.data.value.correcting }}
     </p>
     <p
-      v-for="test in job.data.value.tests.filter((test) => test.trouble)"
+      v-for="test in job.data.value.tests.filter((test) => test.problem)"
       :key="test.id"
       class="flag"
     >
-      {{ test.title }} cannot be computed: {{ test.trouble }}
+      {{ test.title }} cannot be computed: {{ test.problem }}
     </p>
     <StagePath :job="job.data.value" />
     <PreparationList v-if="!someTested" :job="job.data.value" class="early" />

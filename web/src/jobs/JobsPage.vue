@@ -20,7 +20,7 @@ const state = ref<'open' | 'released'>('open')
 const sought = refDebounced(search, 250)
 const only = ref<JobsLookedFor['only']>(null)
 const order = ref<JobOrder>({ sort: null, descending: false })
-const asked = computed<JobsLookedFor>(() => ({
+const requested = computed<JobsLookedFor>(() => ({
   place: props.place,
   state: props.place ? 'open' : state.value,
   search: sought.value.trim(),
@@ -37,7 +37,7 @@ const CHIPS: { value: NonNullable<JobsLookedFor['only']>; title: string; none: s
   },
   { value: 'on-hold', title: 'On hold', none: 'No test is on hold.' },
 ]
-const jobs = useJobs(asked)
+const jobs = useJobs(requested)
 const now = useNow()
 
 const TITLES: Record<string, [string, string]> = {
@@ -57,11 +57,11 @@ const TITLES: Record<string, [string, string]> = {
 const lines = computed(() => jobs.data.value?.pages.flatMap((page) => page.jobs) ?? [])
 const total = computed(() => jobs.data.value?.pages[0]?.total ?? 0)
 const isNarrowed = computed(
-  () => sought.value.trim() !== '' || asked.value.state === 'released' || only.value !== null,
+  () => sought.value.trim() !== '' || requested.value.state === 'released' || only.value !== null,
 )
 const none = computed(() => {
   if (sought.value.trim())
-    return `No ${asked.value.state} job contains all of these words: ${sought.value.trim()}.`
+    return `No ${requested.value.state} job contains all of these words: ${sought.value.trim()}.`
   return CHIPS.find((chip) => chip.value === only.value)?.none ?? 'No job is released yet.'
 })
 const title = computed(() => (props.place ? TITLES[props.place]![0] : 'Jobs'))
@@ -73,10 +73,10 @@ const field = ref<{ focus(): void } | null>(null)
 const flip = () => (state.value = state.value === 'open' ? 'released' : 'open')
 
 useKeys(() => [
-  { key: 'n', says: 'receive a sample', act: () => void router.push('/jobs/new') },
-  { key: 'w', says: 'required sample size', act: () => void router.push('/send') },
-  { key: 'f', says: 'find a job', act: () => field.value?.focus() },
-  { key: 'r', says: 'open or released jobs', act: flip },
+  { key: 'n', text: 'receive a sample', act: () => void router.push('/jobs/new') },
+  { key: 'w', text: 'required sample size', act: () => void router.push('/send') },
+  { key: 'f', text: 'find a job', act: () => field.value?.focus() },
+  { key: 'r', text: 'open or released jobs', act: flip },
 ])
 </script>
 
@@ -113,14 +113,14 @@ useKeys(() => [
     </p>
   </div>
   <FromRecord v-if="!jobs.data.value" :query="jobs" />
-  <StateNote v-else-if="lines.length === 0 && isNarrowed" title="No job is found" :says="none" />
-  <StateNote v-else-if="lines.length === 0 && place" title="No jobs here" :says="TITLES[place]![1]">
+  <StateNote v-else-if="lines.length === 0 && isNarrowed" title="No job is found" :text="none" />
+  <StateNote v-else-if="lines.length === 0 && place" title="No jobs here" :text="TITLES[place]![1]">
     <ActButton to="/jobs">All jobs</ActButton>
   </StateNote>
   <StateNote
     v-else-if="lines.length === 0"
     title="No samples received yet"
-    says="A job starts at the counter: client, product, sample size and the limits to meet."
+    text="A job starts at the counter: client, product, sample size and the limits to meet."
   >
     <ActButton kind="main" to="/jobs/new">Receive first sample</ActButton>
   </StateNote>
@@ -128,7 +128,7 @@ useKeys(() => [
     v-else
     v-model:order="order"
     :lines="lines"
-    :is-released="asked.state === 'released'"
+    :is-released="requested.state === 'released'"
     :now="now"
     @open="open"
   />

@@ -7,7 +7,7 @@ import { placeOf } from '@/app/router'
 import ActButton from '@/ui/ActButton.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
 import { moment } from '@/ui/dates'
-import { due } from '@/ui/words'
+import { due } from '@/ui/phrases'
 import RuledTable from '@/ui/RuledTable.vue'
 
 /** Jobs in a row each: how far on their way, against their due date, and what is next. */
@@ -48,7 +48,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
         :key="job.id"
         class="line"
         :class="{ done: job.stage === 'released' }"
-        @click="$emit('open', job.id, job.next_place)"
+        @click="$emit('open', job.id, job.next_screen)"
       >
         <td class="mono number">
           <router-link :to="`/jobs/${job.id}`" @click.stop>{{ job.number }}</router-link>
@@ -60,7 +60,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
           }}</router-link>
           <b v-if="job.priority > 0" class="urgent small">priority {{ job.priority }}</b>
           <div class="quiet small">{{ job.client }} · lot {{ job.lot }}</div>
-          <p v-if="job.trouble" class="flag small">Cannot be computed: {{ job.trouble }}</p>
+          <p v-if="job.problem" class="flag small">Cannot be computed: {{ job.problem }}</p>
         </td>
         <td>
           <span class="dots" :title="job.stage">
@@ -77,19 +77,19 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
           <span class="quiet small">{{ job.stage }}</span>
         </td>
         <td class="mono right">
-          {{ job.tested }}<span class="quiet">/{{ job.wanted }}</span>
+          {{ job.tested }}<span class="quiet">/{{ job.required }}</span>
         </td>
         <td><VerdictWord :verdict="job.verdict" open="open" /></td>
         <td class="due">
           <template v-if="job.stage !== 'released'">
             <span :class="{ late: due(job.due_at, now).late }" :title="moment(job.due_at)">{{
-              due(job.due_at, now).words
+              due(job.due_at, now).text
             }}</span>
           </template>
         </td>
         <td class="next">
-          <ActButton :to="placeOf(job.next_place, job.id)" @click.stop>{{
-            job.next_words
+          <ActButton :to="placeOf(job.next_screen, job.id)" @click.stop>{{
+            job.next_text
           }}</ActButton>
         </td>
       </tr>

@@ -4,7 +4,7 @@ import { ask, client, type JudgedRow, type TestView } from '@/api/client'
 import LimitField from '@/jobs/LimitField.vue'
 import { kindsFor, limitFrom, typedFrom, type LimitTyped } from '@/jobs/limits'
 import { useAct, useMethods } from '@/api/queries'
-import { named } from '@/ui/words'
+import { named } from '@/ui/phrases'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** Changing the limits of a test, until it is released. */
@@ -31,7 +31,7 @@ const rows = computed<Row[]>(() => {
   const byKey = new Map<string, Row>()
   const shown: Row[] = props.test.rows.map((row) => ({ ...row, group: row.direction }))
   const method = methods.data.value?.find((known) => known.id === props.test.method)
-  const asked: Row[] = (method?.properties ?? []).map((known) => ({
+  const requested: Row[] = (method?.properties ?? []).map((known) => ({
     property: known.name,
     direction: '',
     title: known.title,
@@ -39,7 +39,7 @@ const rows = computed<Row[]>(() => {
     unit: known.unit,
     criterion: null,
   }))
-  for (const row of shown.length ? shown : asked) {
+  for (const row of shown.length ? shown : requested) {
     const key = keyOf(row)
     if (!byKey.has(key)) byKey.set(key, row)
   }
@@ -61,10 +61,12 @@ watch(open, (now) => {
 })
 
 async function save() {
-  const asked = rows.value.map((row) => limitFrom(row.property, row.direction, limits[keyOf(row)]))
+  const requested = rows.value.map((row) =>
+    limitFrom(row.property, row.direction, limits[keyOf(row)]),
+  )
   const body = {
     revision: seen,
-    limits: asked.filter((known) => known !== null),
+    limits: requested.filter((known) => known !== null),
     reason: reason.value.trim() || null,
   }
   const params = { path: { test_id: props.test.id } }

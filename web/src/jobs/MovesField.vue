@@ -31,7 +31,7 @@ const read = useQuery({
   retry: false,
   staleTime: Infinity,
 })
-const says = computed(() => (read.error.value ? sentence(read.error.value) : ''))
+const mistake = computed(() => (read.error.value ? sentence(read.error.value) : ''))
 
 const name = ref('')
 function choose(chosen: string | null) {
@@ -75,7 +75,7 @@ const keep = () =>
       hint="to 20 mm at 100 · by 5 mm at 10 · to 180 N at 50 · to break at 50 · hold 60 s · cycle 5 x 0 mm to 20 mm at 100 · zero"
       persistent-hint
     />
-    <p v-if="says" class="says small" role="status">{{ says }}</p>
+    <p v-if="mistake" class="text small" role="status">{{ mistake }}</p>
     <PathDrawing
       v-else-if="read.data.value && text.trim()"
       :points="read.data.value.path"
@@ -97,7 +97,7 @@ const keep = () =>
   gap: 8px;
 }
 
-.says {
+.text {
   padding: 6px 10px;
   border-left: 4px solid var(--tape);
   background: var(--ochre-wash);

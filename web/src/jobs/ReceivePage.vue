@@ -26,7 +26,7 @@ const counter = useQuery({
   queryFn: () => ask(client.GET('/api/counter')),
 })
 const reception = useReception(String(route.query.width ?? '1480'), () => methods.data.value ?? [])
-const { sample, form, damp, wanted, comparison, variants, reports, specified } = reception
+const { sample, form, damp, requested, comparison, variants, reports, specified } = reception
 const { needs, looking } = reception
 const tried = ref(false)
 const need = (value: string) => (tried.value && !value.trim() ? 'required' : undefined)
@@ -46,9 +46,9 @@ async function scanned() {
 watch(
   methods.data,
   (known) => {
-    if (!known || wanted.value.length) return
+    if (!known || requested.value.length) return
     reception.want(String(route.query.tests ?? '').split(','))
-    if (!wanted.value.length && route.query.like) void copy(Number(route.query.like))
+    if (!requested.value.length && route.query.like) void copy(Number(route.query.like))
   },
   { immediate: true },
 )
@@ -59,7 +59,9 @@ async function receive() {
   await act(async () => {
     const job = await reception.receive()
     if (job)
-      await router.push(job.study_id ? `/studies/${job.study_id}` : placeOf(job.next_place, job.id))
+      await router.push(
+        job.study_id ? `/studies/${job.study_id}` : placeOf(job.next_screen, job.id),
+      )
   })
 }
 </script>
@@ -136,7 +138,7 @@ async function receive() {
         <v-text-field v-model="sample.arrival_state" label="State on arrival" />
         <v-checkbox v-model="damp" label="Arrived damp or wet" />
         <RequestedTests
-          v-model:wanted="wanted"
+          v-model:requested="requested"
           v-model:comparison="comparison"
           :form="form"
           :methods="methods.data.value ?? []"
@@ -150,10 +152,10 @@ async function receive() {
           v-model:variants="variants"
           v-model:reports="reports"
           :form="form"
-          :wanted="wanted"
+          :requested="requested"
         />
         <p v-if="needs && !needs.fits" class="too-small" role="alert">
-          {{ needs.words }}.
+          {{ needs.relaxation }}.
           <template v-if="needs.fitting.length"
             >These fit: {{ needs.fitting.join(', ') }}.</template
           >
@@ -163,9 +165,9 @@ async function receive() {
           <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll without
           creases or stains.
         </p>
-        <p v-for="line in needs?.says ?? []" :key="line" class="quiet small">{{ line }}</p>
+        <p v-for="line in needs?.usage ?? []" :key="line" class="quiet small">{{ line }}</p>
         <DateField v-model="sample.due" with-time label="Due" />
-        <PromiseLine :form="form" :wanted="wanted" />
+        <PromiseLine :form="form" :requested="requested" />
         <ProductTable />
       </section>
     </div>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { MethodLine, Schemas } from '@/api/client'
-import WantedTest from '@/jobs/WantedTest.vue'
-import { newlyWanted, type Wanted } from '@/jobs/wanted'
+import RequestedTest from '@/jobs/RequestedTest.vue'
+import { newlyRequested, type Requested } from '@/jobs/requested'
 
 /** The tests that are requested at the counter, with their limits and how results are compared. */
-const wanted = defineModel<Wanted[]>('wanted', { required: true })
+const requested = defineModel<Requested[]>('requested', { required: true })
 const comparison = defineModel<Schemas['SampleRequest']['comparison']>('comparison', {
   required: true,
 })
@@ -39,30 +39,30 @@ function fits(method: MethodLine) {
 }
 function add(id: string | null) {
   const method = props.methods.find((method) => method.id === id)
-  if (method) wanted.value.push(newlyWanted(method))
+  if (method) requested.value.push(newlyRequested(method))
   picked.value = null
 }
 </script>
 
 <template>
   <h2>Requested tests</h2>
-  <WantedTest
-    v-for="(test, place) in wanted"
+  <RequestedTest
+    v-for="(test, place) in requested"
     :key="test.key"
-    :wanted="test"
+    :requested="test"
     :materials="materials ?? []"
-    @out="wanted.splice(place, 1)"
+    @out="requested.splice(place, 1)"
   />
   <v-autocomplete
-    :key="wanted.length"
+    :key="requested.length"
     :model-value="picked"
     :items="choices"
-    :label="wanted.length ? 'Add test' : 'Test, by name or number'"
-    :error-messages="tried && !wanted.length ? 'Choose at least one test.' : undefined"
+    :label="requested.length ? 'Add test' : 'Test, by name or number'"
+    :error-messages="tried && !requested.length ? 'Choose at least one test.' : undefined"
     @update:model-value="add"
   />
   <v-select
-    v-if="wanted.length"
+    v-if="requested.length"
     v-model="comparison"
     :items="COMPARISONS"
     label="Comparison with limits"

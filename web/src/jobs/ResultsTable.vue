@@ -78,9 +78,9 @@ function soFar(row: JudgedRow): string {
               :title="`Change the limits of ${test.title}`"
               @click="$emit('limits', test.id)"
             >
-              {{ row.limit_words }}
+              {{ row.limit_text }}
             </ActButton>
-            <template v-else>{{ row.limit_words }}</template>
+            <template v-else>{{ row.limit_text }}</template>
           </td>
           <td class="nowrap"><VerdictWord :verdict="row.verdict" :open="soFar(row)" /></td>
         </tr>

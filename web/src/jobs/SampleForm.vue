@@ -13,11 +13,11 @@ const sample = defineModel<TypedSample>('sample', { required: true })
 const form = defineModel<Form>('form', { required: true })
 type Form = Schemas['SampleRequest']['form']
 /** What arrives is not always a roll: each form is asked for what it is. */
-const FORMS: { value: Form; words: string }[] = [
-  { value: 'sheet', words: 'Sheet' },
-  { value: 'pieces', words: 'Pieces' },
-  { value: 'granules', words: 'Granules' },
-  { value: 'packs', words: 'Packs' },
+const FORMS: { value: Form; text: string }[] = [
+  { value: 'sheet', text: 'Sheet' },
+  { value: 'pieces', text: 'Pieces' },
+  { value: 'granules', text: 'Granules' },
+  { value: 'packs', text: 'Packs' },
 ]
 const width = computed(() => figureFrom(sample.value.width_mm))
 const length = computed(() => figureFrom(sample.value.length_mm))
@@ -41,7 +41,7 @@ const need = (value: string) => (props.tried && !value.trim() ? 'required' : und
         :class="{ on: form === row.value }"
         @click="form = row.value"
       >
-        {{ row.words }}
+        {{ row.text }}
       </ActButton>
     </div>
     <v-text-field

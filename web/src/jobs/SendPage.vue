@@ -8,7 +8,7 @@ import type { MethodLine } from '@/api/client'
 import HatchPatterns from '@/ui/HatchPatterns.vue'
 import SheetDrawing from '@/cutting/SheetDrawing.vue'
 import StateNote from '@/ui/StateNote.vue'
-import { useHowMuch } from '@/jobs/howMuch'
+import { useRequiredSize } from '@/jobs/requiredSize'
 import { useKeys } from '@/ui/keys'
 import { useMethods } from '@/api/queries'
 
@@ -27,35 +27,35 @@ const choices = computed(() =>
 )
 function add(id: string | null) {
   const method = methods.data.value?.find((method) => method.id === id)
-  if (method && !ticked.value.some((asked) => asked.method.id === id))
+  if (method && !ticked.value.some((requested) => requested.method.id === id))
     ticked.value.push({ method, count: String(method.specimens_per_direction) })
   picked.value = null
 }
 
 const widthMm = computed(() => figureFrom(width.value))
-const asked = computed(() =>
+const requested = computed(() =>
   ticked.value.length && widthMm.value > 0
     ? {
         width_mm: widthMm.value,
         seconds: 1.5,
-        tests: ticked.value.map((asked) => ({
-          method: asked.method.id,
-          specimens_wanted: Number.parseInt(asked.count) || null,
+        tests: ticked.value.map((requested) => ({
+          method: requested.method.id,
+          specimens_wanted: Number.parseInt(requested.count) || null,
           parameters: {},
         })),
       }
     : null,
 )
-const { howMuch, says, looking } = useHowMuch(asked)
+const { requiredSize, mistake, looking } = useRequiredSize(requested)
 const number = (id: string) =>
-  howMuch.value?.sheet?.tests.findIndex((test) => test.method === id) ?? -1
+  requiredSize.value?.sheet?.tests.findIndex((test) => test.method === id) ?? -1
 
 function receive() {
-  const tests = ticked.value.map((asked) => asked.method.id).join(',')
+  const tests = ticked.value.map((requested) => requested.method.id).join(',')
   void router.push(`/jobs/new?tests=${tests}&width=${widthMm.value}`)
 }
 useKeys(() => [
-  { key: 'Enter', says: 'receive sample', act: () => ticked.value.length && receive() },
+  { key: 'Enter', text: 'receive sample', act: () => ticked.value.length && receive() },
 ])
 </script>
 
@@ -73,7 +73,7 @@ useKeys(() => [
         :error-messages="widthMm > 0 ? undefined : 'enter a width above 0 mm'"
       />
       <svg width="0" height="0" class="defs" aria-hidden="true">
-        <HatchPatterns :tests="howMuch?.sheet?.tests ?? []" name="send" :unit="0.7" />
+        <HatchPatterns :tests="requiredSize?.sheet?.tests ?? []" name="send" :unit="0.7" />
       </svg>
       <ul class="ticked">
         <li v-for="(choice, place) in ticked" :key="choice.method.id">
@@ -92,7 +92,7 @@ useKeys(() => [
           <span>
             {{ choice.method.title }}
             <span class="mono small quiet">{{ choice.method.id }}</span><br />
-            <span class="quiet small">{{ choice.method.size_words }}</span>
+            <span class="quiet small">{{ choice.method.size_text }}</span>
           </span>
           <v-text-field
             v-model="choice.count"
@@ -122,38 +122,38 @@ useKeys(() => [
       />
     </section>
     <section class="answer" aria-live="polite">
-      <p v-if="says" class="says" role="alert">{{ says }}.</p>
-      <template v-else-if="howMuch">
+      <p v-if="mistake" class="text" role="alert">{{ mistake }}.</p>
+      <template v-else-if="requiredSize">
         <div class="figures">
           <p class="figure">
-            <template v-if="howMuch.ask_for_mm">
-              <span class="mono">{{ fixed(howMuch.ask_for_mm / 1000, 2) }} m</span>
+            <template v-if="requiredSize.ask_for_mm">
+              <span class="mono">{{ fixed(requiredSize.ask_for_mm / 1000, 2) }} m</span>
               <span class="of">of the {{ width }} mm wide roll</span>
             </template>
           </p>
           <ActButton kind="main" @click="receive">Receive sample <kbd>Enter</kbd></ActButton>
         </div>
-        <p v-if="howMuch.length_needed_mm" class="quiet">
-          <span class="mono">{{ Math.ceil(howMuch.length_needed_mm) }} mm</span> needed as drawn,
-          with spares and margins; the shortest possible is
-          <span class="mono">{{ Math.ceil(howMuch.length_bound_mm) }} mm</span>. A sample with
+        <p v-if="requiredSize.length_needed_mm" class="quiet">
+          <span class="mono">{{ Math.ceil(requiredSize.length_needed_mm) }} mm</span> needed as
+          drawn, with spares and margins; the shortest possible is
+          <span class="mono">{{ Math.ceil(requiredSize.length_bound_mm) }} mm</span>. A sample with
           creases or stains needs more.
         </p>
-        <p v-else class="says" role="alert">{{ howMuch.words }}.</p>
-        <p v-for="line in [...howMuch.says, ...howMuch.pieces]" :key="line" class="also">
+        <p v-else class="text" role="alert">{{ requiredSize.relaxation }}.</p>
+        <p v-for="line in [...requiredSize.usage, ...requiredSize.pieces]" :key="line" class="also">
           {{ line }}
         </p>
-        <div v-if="howMuch.sheet" class="drawing" :class="{ looking }">
-          <SheetDrawing :sheet="howMuch.sheet" />
+        <div v-if="requiredSize.sheet" class="drawing" :class="{ looking }">
+          <SheetDrawing :sheet="requiredSize.sheet" />
         </div>
       </template>
       <p v-else-if="looking" class="quiet">Placing specimens …</p>
       <StateNote
         v-else
         title="No test chosen"
-        says="Choose tests on the left. The required sheet is drawn here."
+        text="Choose tests on the left. The required sheet is drawn here."
       />
-      <p v-if="looking && howMuch" class="quiet small again">Placing again …</p>
+      <p v-if="looking && requiredSize" class="quiet small again">Placing again …</p>
     </section>
   </div>
 </template>
@@ -233,7 +233,7 @@ section > .v-input {
   opacity: 0.5;
 }
 
-.says {
+.text {
   padding: 9px 14px;
   border-left: 5px solid var(--brick);
   background: var(--sunk);

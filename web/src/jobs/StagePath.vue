@@ -12,17 +12,17 @@ const steps = computed(() => {
     .flatMap((test) => test.specimens)
     .filter((specimen) => specimen.called).length
   const path = [
-    { words: 'Received', done: true },
-    ...(job.is_cut ? [{ words: 'Cut', done: job.cut_at !== null }] : []),
+    { text: 'Received', done: true },
+    ...(job.is_cut ? [{ text: 'Cut', done: job.cut_at !== null }] : []),
     {
-      words: `Conditioned ${job.conditioned} of ${called}`,
+      text: `Conditioned ${job.conditioned} of ${called}`,
       done: called > 0 && job.conditioned >= called,
     },
-    { words: `Tested ${job.tested} of ${job.wanted}`, done: job.tested >= job.wanted },
-    { words: 'Reviewed', done: here >= 5 },
-    { words: 'Released', done: here >= 5 },
+    { text: `Tested ${job.tested} of ${job.required}`, done: job.tested >= job.required },
+    { text: 'Reviewed', done: here >= 5 },
+    { text: 'Released', done: here >= 5 },
   ]
-  // What was brought in was not cut or hung here: a later step that is done passes the earlier.
+  // What was brought in was not cut or conditioned here: a later step that is done passes the earlier.
   const last = path.map((step) => step.done).lastIndexOf(true)
   return path.map((step, place) => ({ ...step, done: place <= last }))
 })
@@ -37,7 +37,7 @@ const current = computed(() => steps.value.findIndex((step) => !step.done))
       :class="{ done: step.done, here: place === current }"
     >
       <i />
-      <span>{{ step.words }}</span>
+      <span>{{ step.text }}</span>
     </li>
   </ol>
 </template>

@@ -55,10 +55,10 @@ const name = (row: Schemas['ComparisonView']) =>
       <li v-for="each in study.data.value.samples" :key="each.job.id">
         <router-link class="mono" :to="`/jobs/${each.job.id}`">{{ each.job.number }}</router-link>
         <b>{{ each.variant }}</b>
-        <span class="mono">{{ each.job.tested }}/{{ each.job.wanted }}</span>
+        <span class="mono">{{ each.job.tested }}/{{ each.job.required }}</span>
         <VerdictWord :verdict="each.job.verdict" open="open" />
-        <router-link class="small" :to="placeOf(each.job.next_place, each.job.id)">{{
-          each.job.next_words
+        <router-link class="small" :to="placeOf(each.job.next_screen, each.job.id)">{{
+          each.job.next_text
         }}</router-link>
       </li>
     </ul>
@@ -69,7 +69,7 @@ const name = (row: Schemas['ComparisonView']) =>
       <h2>
         {{ name(row) }}
         <span class="quiet small"
-          >{{ row.test }} · {{ row.limit_words
+          >{{ row.test }} · {{ row.limit_text
           }}<template v-if="row.unit">, {{ row.unit }}</template></span
         >
       </h2>
@@ -92,12 +92,12 @@ const name = (row: Schemas['ComparisonView']) =>
             </td>
             <td class="mono right figure">{{ each.mean_text || '–' }}</td>
             <td class="drawn"><StudyRule :rule="each.rule" /></td>
-            <td class="small says">{{ each.says }}</td>
+            <td class="small text">{{ each.text }}</td>
           </tr>
           <tr v-if="row.samples[0]" class="axis">
             <td colspan="3"></td>
             <td class="drawn"><StudyRule :rule="row.samples[0].rule" axis /></td>
-            <td class="mono small says">{{ row.unit }}</td>
+            <td class="mono small text">{{ row.unit }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -180,7 +180,7 @@ td.drawn {
   vertical-align: top;
 }
 
-.says {
+.text {
   color: var(--ink-2);
 }
 </style>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { OWN_SIZE, type TypedVariant } from '@/jobs/variants'
-import type { Wanted } from '@/jobs/wanted'
+import type { Requested } from '@/jobs/requested'
 import ActButton from '@/ui/ActButton.vue'
 import RuledTable from '@/ui/RuledTable.vue'
 
 /** Several samples in one go: colours, print orientations, suppliers, positions. */
-const props = defineProps<{ form: Schemas['SampleRequest']['form']; wanted: Wanted[] }>()
+const props = defineProps<{ form: Schemas['SampleRequest']['form']; requested: Requested[] }>()
 const variants = defineModel<TypedVariant[]>('variants', { required: true })
 const reports = defineModel<'one' | 'each'>('reports', { required: true })
 let keys = 0
@@ -25,7 +25,7 @@ function toggle(variant: TypedVariant, key: number) {
     : [...variant.without, key]
 }
 const letter = (place: number) => String.fromCharCode(65 + place)
-const title = (test: Wanted) => `${test.method.title}`
+const title = (test: Requested) => `${test.method.title}`
 void props
 </script>
 
@@ -42,8 +42,8 @@ void props
         <tr>
           <th>Sample name</th>
           <th>Lot (if different)</th>
-          <th>{{ OWN_SIZE[form].words }}</th>
-          <th v-for="(test, place) in wanted" :key="test.key" class="tick" :title="title(test)">
+          <th>{{ OWN_SIZE[form].text }}</th>
+          <th v-for="(test, place) in requested" :key="test.key" class="tick" :title="title(test)">
             {{ letter(place) }}
           </th>
         </tr>
@@ -79,7 +79,7 @@ void props
               :aria-label="`Size of sample ${place + 1}`"
             />
           </td>
-          <td v-for="test in wanted" :key="test.key" class="tick">
+          <td v-for="test in requested" :key="test.key" class="tick">
             <v-checkbox
               :model-value="!variant.without.includes(test.key)"
               :aria-label="`${title(test)} on sample ${place + 1}`"
@@ -90,7 +90,7 @@ void props
       </tbody>
     </RuledTable>
     <p class="small quiet">
-      <template v-for="(test, place) in wanted" :key="test.key"
+      <template v-for="(test, place) in requested" :key="test.key"
         ><b class="mono">{{ letter(place) }}</b> {{ title(test) }}.
       </template>
       All samples have the same limits. Empty lines are ignored.

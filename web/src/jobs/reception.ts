@@ -1,9 +1,9 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type JobView, type MethodLine, type Schemas } from '@/api/client'
-import { useHowMuch } from '@/jobs/howMuch'
+import { useRequiredSize } from '@/jobs/requiredSize'
 import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
 import { variantsOf, type TypedVariant } from '@/jobs/variants'
-import { newlyWanted, requestOf, wantedOf, type Wanted } from '@/jobs/wanted'
+import { newlyRequested, requestOf, requestedOf, type Requested } from '@/jobs/requested'
 import { figureFrom } from '@/ui/numbers'
 
 /** A sample at the counter: what is typed about it, what it needs, and the request that is sent. */
@@ -12,7 +12,7 @@ export function useReception(width: string, methods: () => MethodLine[]) {
   const sample = reactive(emptySample(width))
   const form = ref<Schemas['SampleRequest']['form']>('sheet')
   const damp = ref(false)
-  const wanted = ref<Wanted[]>([])
+  const requested = ref<Requested[]>([])
   const comparison = ref<Schemas['SampleRequest']['comparison']>(null)
   const labels = ref<Schemas['SampleRequest']['label_school']>(null)
   const variants = ref<TypedVariant[]>([])
@@ -24,7 +24,7 @@ export function useReception(width: string, methods: () => MethodLine[]) {
   const methodOf = (id: string) => methods().find((method) => method.id === id)
 
   function want(ids: string[]) {
-    for (const method of ids.map(methodOf)) if (method) wanted.value.push(newlyWanted(method))
+    for (const method of ids.map(methodOf)) if (method) requested.value.push(newlyRequested(method))
   }
   function fillIn(chosen: Schemas['JobSpecification'] | Schemas['ProductView']) {
     const own = chosen.specification as Schemas['Specification']
@@ -32,9 +32,9 @@ export function useReception(width: string, methods: () => MethodLine[]) {
     form.value = own.form
     comparison.value = own.comparison ?? null
     labels.value = own.label_school ?? null
-    wanted.value = own.tests.flatMap((test) => {
+    requested.value = own.tests.flatMap((test) => {
       const method = methodOf(test.method)
-      return method ? [wantedOf(test, method)] : []
+      return method ? [requestedOf(test, method)] : []
     })
   }
   /** All that another job asks for, but for its lot and its day. */
@@ -45,23 +45,23 @@ export function useReception(width: string, methods: () => MethodLine[]) {
 
   const sheet = computed(() => {
     const size = { width_mm: figureFrom(sample.width_mm), length_mm: figureFrom(sample.length_mm) }
-    const isCut = form.value === 'sheet' && wanted.value.some((test) => test.method.is_cut)
+    const isCut = form.value === 'sheet' && requested.value.some((test) => test.method.is_cut)
     if (!isCut || !(size.width_mm > 0) || !(size.length_mm > 0)) return null
-    const tests = wanted.value.map(({ method, parameters }) => ({
+    const tests = requested.value.map(({ method, parameters }) => ({
       method: method.id,
       parameters,
       specimens_wanted: null,
     }))
     return { ...size, seconds: 0, tests }
   })
-  const { howMuch: needs, looking } = useHowMuch(sheet)
+  const { requiredSize: needs, looking } = useRequiredSize(sheet)
   const missing = computed(() => missingOf(sample, form.value))
 
   /** What is sent, or null while something is missing. */
   function request(): Schemas['SampleRequest'] | null {
-    if (missing.value.length || !wanted.value.length || !sample.due) return null
+    if (missing.value.length || !requested.value.length || !sample.due) return null
     const { client: by, product, lot, material, arrival_state } = sample
-    const keys = wanted.value.map((test) => test.key)
+    const keys = requested.value.map((test) => test.key)
     return {
       client: by,
       product,
@@ -78,7 +78,7 @@ export function useReception(width: string, methods: () => MethodLine[]) {
       product_revision: specified.value?.revision ?? null,
       variants: variantsOf(variants.value, form.value, keys),
       reports: reports.value,
-      tests: wanted.value.map(requestOf),
+      tests: requested.value.map(requestOf),
     }
   }
   /** Receive the sample once; null while something is missing. */
@@ -91,7 +91,7 @@ export function useReception(width: string, methods: () => MethodLine[]) {
     sample,
     form,
     damp,
-    wanted,
+    requested,
     comparison,
     variants,
     reports,

@@ -13,11 +13,11 @@ export interface TypedVariant {
 type Form = Schemas['SampleRequest']['form']
 
 /** Which of the sizes of a form differs from sample to sample. */
-export const OWN_SIZE: Record<Form, { name: keyof Schemas['VariantRequest']; words: string }> = {
-  sheet: { name: 'length_mm', words: 'length, mm' },
-  pieces: { name: 'count', words: 'how many' },
-  packs: { name: 'count', words: 'how many' },
-  granules: { name: 'mass_g', words: 'mass, g' },
+export const OWN_SIZE: Record<Form, { name: keyof Schemas['VariantRequest']; text: string }> = {
+  sheet: { name: 'length_mm', text: 'length, mm' },
+  pieces: { name: 'count', text: 'how many' },
+  packs: { name: 'count', text: 'how many' },
+  granules: { name: 'mass_g', text: 'mass, g' },
 }
 
 /** The samples as they are received; `keys` are those of the tests in their order. */

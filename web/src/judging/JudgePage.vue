@@ -194,7 +194,7 @@ const correct = (reason: string) =>
     <ReasonDialog
       v-model="correctOpen"
       title="Open correction?"
-      says="The released report stays available. The job opens again, and its next report is a new revision that states this reason."
+      text="The released report stays available. The job opens again, and its next report is a new revision that states this reason."
       act="Open it"
       @given="correct"
     />

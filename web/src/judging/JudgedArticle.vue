@@ -16,7 +16,7 @@ import type { Mark } from '@/ui/mark'
 import TraceChart from '@/ui/TraceChart.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
 import { moment } from '@/ui/dates'
-import { named } from '@/ui/words'
+import { named } from '@/ui/phrases'
 import ActButton from '@/ui/ActButton.vue'
 
 /** One property in one direction: its rule, its figures, its specimens, and the trace of the one looked at. */
@@ -50,7 +50,7 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
   <article>
     <header>
       <h2>{{ named(row) }}</h2>
-      <span class="mono">{{ row.limit_words }}</span>
+      <span class="mono">{{ row.limit_text }}</span>
       <VerdictWord
         :verdict="row.verdict"
         :open="row.to_go ? `${row.to_go} to go` : 'report only'"
@@ -101,7 +101,7 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
       />
       <p v-if="run.data.value" class="small quiet">
         {{ lookedAt.label }}: {{ run.data.value.by }}, {{ moment(run.data.value.started_at) }}.
-        <span v-if="lookedAt.void">{{ lookedAt.void.words }} ({{ lookedAt.void.by }}).</span>
+        <span v-if="lookedAt.void">{{ lookedAt.void.remark }} ({{ lookedAt.void.by }}).</span>
         <ActButton kind="plain" class="opens" @click="$emit('working', lookedAt.label, workingOf)">
           calculation
         </ActButton>

@@ -5,7 +5,7 @@ import { three, signed } from '@/ui/numbers'
 export function figuresOf(row: JudgedRow): [string, string][] {
   const figures = row.summary
   if (!figures) return []
-  const words: [string, string][] = [
+  const text: [string, string][] = [
     [
       figures.statistic ?? 'mean',
       `${figures.qualifier ?? ''} ${signed(figures.reported ?? 'none')}\u00a0${row.unit}`.trim(),
@@ -13,9 +13,9 @@ export function figuresOf(row: JudgedRow): [string, string][] {
     ...(row.beside ? [['or', signed(row.beside)] as [string, string]] : []),
     ['n', figures.n === null ? '–' : String(figures.n)],
   ]
-  if (figures.minimum === null) return words
+  if (figures.minimum === null) return text
   return [
-    ...words,
+    ...text,
     ['SD', three(figures.sd)],
     ['CV %', three(figures.cv_percent)],
     ['95 % interval', `±\u00a0${three(figures.ci95_half_width)}`],

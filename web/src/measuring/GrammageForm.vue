@@ -18,8 +18,8 @@ const grams = () =>
   <form class="grammage" @submit.prevent="$emit('weighed', grams())">
     <h2>Grammage</h2>
     <p class="quiet">
-      Masses of pieces of {{ view.blank_words }}, separated by spaces. Grammage is the mean mass
-      over the area.
+      Masses of pieces of {{ view.blank_text }}, separated by spaces. Grammage is the mean mass over
+      the area.
       <template v-if="view.grammage_g_m2">
         Now <b class="mono">{{ view.grammage_g_m2 }} g/m²</b>.
       </template>

@@ -56,11 +56,11 @@ const {
   (path) => void router.push(path),
 )
 useKeys(() => [
-  { key: ' ', says: 'read the gauge', act: readGauge },
-  { key: 'Enter', says: 'record the reading', act: enter },
-  { key: 'Backspace', says: 'undo the last reading', act: takeBack },
-  { key: 'ArrowRight', says: 'the next specimen', act: () => step(1) },
-  { key: 'ArrowLeft', says: 'the previous specimen', act: () => step(-1) },
+  { key: ' ', text: 'read the gauge', act: readGauge },
+  { key: 'Enter', text: 'record the reading', act: enter },
+  { key: 'Backspace', text: 'undo the last reading', act: takeBack },
+  { key: 'ArrowRight', text: 'the next specimen', act: () => step(1) },
+  { key: 'ArrowLeft', text: 'the previous specimen', act: () => step(-1) },
 ])
 </script>
 
@@ -82,7 +82,7 @@ useKeys(() => [
     <StateNote
       v-if="!specimens.length || (!specimens[0]!.sizes.length && !view.weighs)"
       title="No dimensions for this test"
-      says="The results need no dimensions of the specimens."
+      text="The results need no dimensions of the specimens."
     >
       <ActButton :to="`/jobs/${view.job_id}`">Back to job</ActButton>
     </StateNote>
@@ -105,7 +105,7 @@ useKeys(() => [
           </p>
           <template v-else>
             <v-checkbox v-if="hasRound" v-model="round" label="Round specimen: diameter" />
-            <p class="asked">
+            <p class="requested">
               <b class="mono">{{ current.label }}</b>
               <template v-if="at && size">
                 {{ size.title }}
@@ -136,7 +136,7 @@ useKeys(() => [
           <RefusalNote v-model="refused" />
           <div v-if="remarks.length" class="warned" role="alert">
             <p v-for="(remark, number) in remarks" :key="number">
-              <b>{{ remark.title }}:</b> {{ remark.words }}
+              <b>{{ remark.title }}:</b> {{ remark.text }}
             </p>
             <p class="quiet small">
               Click the position on the outline to repeat the reading, or continue.
@@ -177,7 +177,7 @@ useKeys(() => [
     <ReasonDialog
       :model-value="waits !== null"
       title="Change dimensions after the test?"
-      says="A result was computed with the old value. The report states both values and the reason."
+      text="A result was computed with the old value. The report states both values and the reason."
       act="Change it"
       @update:model-value="waits = null"
       @given="(reason) => waits?.(reason)"
@@ -212,11 +212,11 @@ section {
   align-content: start;
 }
 
-.asked {
+.requested {
   font-size: 22px;
 }
 
-.asked b {
+.requested b {
   margin-right: 8px;
   font-size: 30px;
 }

@@ -95,7 +95,7 @@ async function done() {
     </div>
     <p v-if="preparation && !own" class="quiet">
       The method asks for
-      {{ preparation.usual.map((stage) => stage.words).join('; ') || 'no conditioning' }}.
+      {{ preparation.usual.map((stage) => stage.text).join('; ') || 'no conditioning' }}.
       <template v-if="state !== preparation.state"> Wet specimens are soaked instead.</template>
       <ActButton type="button" kind="link" @click="own = true">change stages</ActButton>
     </p>
@@ -118,7 +118,7 @@ async function done() {
     </template>
     <template v-if="preparation?.age_event">
       <DateField v-model="made" with-time :label="`Time of ${preparation.age_event}`" />
-      <p class="quiet small">Tested {{ preparation.age_words }}.</p>
+      <p class="quiet small">Tested {{ preparation.age_text }}.</p>
     </template>
   </FormDialog>
 </template>

@@ -40,7 +40,7 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
           >
         </td>
         <td class="right mono">{{ figure(row.mean_mm) }}</td>
-        <td class="right mono">{{ figure(row.least_mm) }}</td>
+        <td class="right mono">{{ figure(row.min_mm) }}</td>
         <td class="right mono">
           {{ row.spread_percent === null ? '–' : `${fixed(row.spread_percent, 1)} %` }}
         </td>
@@ -53,7 +53,7 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
       >mean <b class="mono">{{ three(specimen.mean_mm2) }}</b> mm²</span
     >
     <span :class="{ own: rule === 'minimum' }"
-      >smallest <b class="mono">{{ three(specimen.least_mm2) }}</b> mm²</span
+      >smallest <b class="mono">{{ three(specimen.min_mm2) }}</b> mm²</span
     >
     <ActButton v-if="changeable" kind="link" :disabled="busy" @click="$emit('rule')">
       use the {{ rule === 'mean' ? 'smallest' : 'mean' }}

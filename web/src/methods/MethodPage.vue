@@ -53,7 +53,7 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
           <h2>Difference from similar methods</h2>
           <p v-for="other in guide.differs" :key="other.method">
             <router-link :to="`/methods/${other.method}`">{{ other.title }}</router-link>
-            <span class="mono small quiet"> {{ other.method }}</span>: {{ other.says }}
+            <span class="mono small quiet"> {{ other.method }}</span>: {{ other.text }}
           </p>
         </template>
       </section>

@@ -12,11 +12,11 @@ const methods = useMethods()
 const sought = ref('')
 
 const families = computed(() => {
-  const words = sought.value.trim().toLowerCase()
+  const text = sought.value.trim().toLowerCase()
   const families = new Map<string, MethodLine[]>()
   for (const method of methods.data.value ?? []) {
     const said = `${method.id} ${method.title} ${method.purpose}`.toLowerCase()
-    if (words && !words.split(/\s+/).every((word) => said.includes(word))) continue
+    if (text && !text.split(/\s+/).every((word) => said.includes(word))) continue
     families.set(method.family, [...(families.get(method.family) ?? []), method])
   }
   return [...families]
@@ -38,7 +38,7 @@ const families = computed(() => {
   <StateNote
     v-else-if="families.length === 0"
     title="No method found"
-    :says="`No method matches “${sought}”. Try a material, a number or the kind of test.`"
+    :text="`No method matches “${sought}”. Try a material, a number or the kind of test.`"
   >
     <ActButton @click="sought = ''">Show all</ActButton>
   </StateNote>

@@ -7,7 +7,7 @@ import { useAct } from '@/api/queries'
 import { useSession } from '@/app/session'
 import AuthorisedMethods from '@/people/AuthorisedMethods.vue'
 import HoursForm from '@/people/HoursForm.vue'
-import HousePane from '@/people/HousePane.vue'
+import LabSettingsPane from '@/people/LabSettingsPane.vue'
 import PasswordForm from '@/people/PasswordForm.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
@@ -97,7 +97,7 @@ async function add() {
         Add person
       </ActButton>
     </aside>
-    <HousePane v-if="house" :may-change="mayManage" />
+    <LabSettingsPane v-if="house" :may-change="mayManage" />
     <form v-else-if="adding" class="pane" @submit.prevent="add">
       <h2>Add person</h2>
       <div class="fields">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { signed } from '@/ui/numbers'
-import { changed, newRow, optionsOf, type Column } from '@/people/houseTables'
+import { changed, newRow, optionsOf, type Column } from '@/people/labTables'
 import ActButton from '@/ui/ActButton.vue'
 import RuledTable from '@/ui/RuledTable.vue'
 

@@ -5,7 +5,7 @@ import { useDragging } from '@/today/dragging'
 import { timeScale } from '@/today/timeScale'
 import { drawnOn, stacked, withoutWaiting, workOf, type Block } from '@/today/today'
 import { clockTime } from '@/ui/dates'
-import { stepWords } from '@/ui/words'
+import { stepWords } from '@/ui/phrases'
 
 /**
  * A lane for each person, station and room: set-up dashed, hands on solid, unattended hatched. The wheel
@@ -42,8 +42,8 @@ const lit = ref<number | null>(null)
 const keyOf = (block: Block) => `${block.id} ${block.step}`
 
 function zoom(event: WheelEvent) {
-  const wanted = hours.value * (event.deltaY > 0 ? 1.25 : 0.8)
-  hours.value = Math.min(Math.max(wanted, MIN_HOURS), MAX_HOURS)
+  const requested = hours.value * (event.deltaY > 0 ? 1.25 : 0.8)
+  hours.value = Math.min(Math.max(requested, MIN_HOURS), MAX_HOURS)
 }
 
 const { take, move, drop, press, shiftOf } = useDragging(keyOf, (block, by) => {
@@ -60,7 +60,7 @@ const { take, move, drop, press, shiftOf } = useDragging(keyOf, (block, by) => {
         :key="mark.at"
         aria-hidden="true"
         :style="{ left: `${mark.at}%` }"
-        >{{ mark.words }}</span
+        >{{ mark.text }}</span
       >
     </div>
     <section v-for="group in groups" :key="group.kind">
@@ -72,7 +72,7 @@ const { take, move, drop, press, shiftOf } = useDragging(keyOf, (block, by) => {
           <u
             v-for="fold in scale.folds"
             :key="fold.left"
-            :title="fold.words"
+            :title="fold.text"
             :style="{ left: `${fold.left}%`, width: `${fold.width}%` }"
           />
           <button

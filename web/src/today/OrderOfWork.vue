@@ -43,7 +43,7 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
           <td class="mono right">
             {{ turn.goes_in ? clockTime(turn.goes_in) : turn.is_at_room ? 'room' : '–' }}
           </td>
-          <td class="mono right">{{ turn.served_at ? clockTime(turn.served_at) : '–' }}</td>
+          <td class="mono right">{{ turn.soaked_at ? clockTime(turn.soaked_at) : '–' }}</td>
           <td class="mono right">
             <template v-if="turn.struck_from && turn.struck_until"
               >{{ shortMoment(turn.struck_from) }}–{{ clockTime(turn.struck_until) }}</template

@@ -22,31 +22,31 @@ const lines = computed(() => {
   return [
     {
       title: 'Add the people',
-      says: 'At least a technician, and a reviewer who took no part in the job.',
+      text: 'At least a technician, and a reviewer who took no part in the job.',
       to: '/people',
       isDone: people.data.value!.length > 1,
     },
     {
       title: 'Add rooms and chambers',
-      says: 'Each with its atmosphere and its logger.',
+      text: 'Each with its atmosphere and its logger.',
       to: '/conditioning',
       isDone: rooms.data.value!.enclosures.length > 0,
     },
     {
       title: 'Add the instruments',
-      says: 'Each with its calibration, and its address where it has a line.',
+      text: 'Each with its calibration, and its address where it has a line.',
       to: '/instruments',
       isDone: instruments.data.value!.length > 0,
     },
     {
       title: 'Receive the first sample',
-      says: 'Client, product, size, tests and limits.',
+      text: 'Client, product, size, tests and limits.',
       to: '/jobs/new',
       isDone: last_job_id !== null,
     },
     {
       title: 'Save the first product specification',
-      says: 'On the page of a job: the next sample of the product then needs only its lot.',
+      text: 'On the page of a job: the next sample of the product then needs only its lot.',
       to: '/jobs',
       isDone: products.length > 0,
     },
@@ -68,7 +68,7 @@ const isShown = computed(() => lines.value?.some((line) => !line.isDone) ?? fals
         <div>
           <router-link :to="line.to">{{ line.title }}</router-link>
           <span v-if="line.isDone" class="unseen"> (done)</span>
-          <p class="small quiet">{{ line.says }}</p>
+          <p class="small quiet">{{ line.text }}</p>
         </div>
       </li>
     </ol>

@@ -6,7 +6,7 @@ import { useSession } from '@/app/session'
 import type { Block } from '@/today/today'
 import ActButton from '@/ui/ActButton.vue'
 import { shortMoment } from '@/ui/dates'
-import { stepWords, stretch } from '@/ui/words'
+import { stepWords, stretch } from '@/ui/phrases'
 
 /** Beside the lanes: who is to be notified, what is next, what is late and why. */
 const props = defineProps<{ today: Schemas['TodayView']; now: number; busy: boolean }>()

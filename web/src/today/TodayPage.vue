@@ -17,7 +17,7 @@ import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import { useKeys } from '@/ui/keys'
 import RefusalNote from '@/ui/RefusalNote.vue'
-import { stepWords } from '@/ui/words'
+import { stepWords } from '@/ui/phrases'
 
 /** The day: what is next and by when, what runs where, what is late and why. */
 const { act, refused, busy } = useAct()
@@ -52,8 +52,8 @@ function look(block: Block, at: string) {
 const from = computed(() => Math.floor(now.value / 60_000) * 60_000)
 const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
 useKeys(() => [
-  { key: 'p', says: 'plan again', act: () => void again() },
-  { key: 'e', says: 'my work or all work', act: () => (mine.value = !mine.value) },
+  { key: 'p', text: 'plan again', act: () => void again() },
+  { key: 'e', text: 'my work or all work', act: () => (mine.value = !mine.value) },
 ])
 </script>
 
@@ -70,7 +70,7 @@ useKeys(() => [
           :class="{ on: hours === reach.hours }"
           @click="hours = reach.hours"
         >
-          {{ reach.words }}
+          {{ reach.text }}
         </ActButton>
         <a href="/api/schedule/day.pdf" target="_blank">print</a>
         <a href="/api/schedule/calendar.ics">calendar</a>

@@ -6,7 +6,7 @@ import { serverNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { moment } from '@/ui/dates'
-import { stretch } from '@/ui/words'
+import { stretch } from '@/ui/phrases'
 import DateField from '@/ui/DateField.vue'
 
 /** What would be if: a station away, a job due sooner, one more job; nothing is changed. */

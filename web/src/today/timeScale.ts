@@ -7,8 +7,8 @@ export interface TimeScale {
   at: (iso: string) => number
   /** The moment at a place in percent, to five minutes. */
   momentAt: (place: number) => Date
-  marks: { at: number; words: string }[]
-  folds: { left: number; width: number; words: string }[]
+  marks: { at: number; text: string }[]
+  folds: { left: number; width: number; text: string }[]
 }
 export interface Stretch {
   begins: number
@@ -59,7 +59,7 @@ export function timeScale(from: number, hours: number, work: Stretch[]): TimeSca
       .map(({ left, width, begins, ends }) => ({
         left,
         width,
-        words: `${format(begins, 'EEE HH:mm', { locale: enGB })} to ${format(ends, 'EEE HH:mm', { locale: enGB })}: no work planned`,
+        text: `${format(begins, 'EEE HH:mm', { locale: enGB })} to ${format(ends, 'EEE HH:mm', { locale: enGB })}: no work planned`,
       })),
   }
 }
@@ -107,7 +107,7 @@ function marksOf(
   hours: number,
 ) {
   const every = hours <= 14 ? 1 : hours <= 48 ? 4 : 24
-  const marks: { at: number; words: string }[] = []
+  const marks: { at: number; text: string }[] = []
   const first = new Date(from)
   first.setMinutes(0, 0, 0)
   for (let at = first.getTime(); at <= end; at += HOUR) {
@@ -116,8 +116,8 @@ function marksOf(
     const hour = new Date(at).getHours()
     if (at < from || fold || (hour % every !== 0 && !opens)) continue
     const isDay = hour === 0 || opens
-    const words = isDay ? format(at, hour ? 'EEE HH:mm' : 'EEE d', { locale: enGB }) : String(hour)
-    marks.push({ at: place(at), words })
+    const text = isDay ? format(at, hour ? 'EEE HH:mm' : 'EEE d', { locale: enGB }) : String(hour)
+    marks.push({ at: place(at), text })
   }
   return marks
 }

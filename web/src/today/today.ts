@@ -5,9 +5,9 @@ export type Block = Schemas['BlockView']
 
 /** How far ahead the strip looks, in hours. */
 export const REACHES = [
-  { hours: 12, words: 'today' },
-  { hours: 48, words: 'two days' },
-  { hours: 168, words: 'the week' },
+  { hours: 12, text: 'today' },
+  { hours: 48, text: 'two days' },
+  { hours: 168, text: 'the week' },
 ] as const
 
 /** Hours in which somebody works at a block: set-up and hands on. */

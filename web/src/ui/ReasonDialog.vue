@@ -4,15 +4,15 @@ import { ref, watch } from 'vue'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** Asks for a reason in words before something that needs one. */
-defineProps<{ title: string; says: string; act: string }>()
+defineProps<{ title: string; text: string; act: string }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ given: [reason: string] }>()
 const reason = ref('')
 watch(open, () => (reason.value = ''))
 
 function give() {
-  const words = reason.value.trim()
-  emit('given', words)
+  const text = reason.value.trim()
+  emit('given', text)
   open.value = false
 }
 </script>
@@ -26,7 +26,7 @@ function give() {
     :disabled="!reason.trim()"
     @confirm="give"
   >
-    <p>{{ says }}</p>
+    <p>{{ text }}</p>
     <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
   </FormDialog>
 </template>

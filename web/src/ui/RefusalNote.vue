@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import ActButton from '@/ui/ActButton.vue'
 /** A refusal next to what was refused: the server's sentence, until it is waved away. */
-const says = defineModel<string>({ required: true })
+const text = defineModel<string>({ required: true })
 </script>
 
 <template>
-  <div v-if="says" class="refusal" role="alert">
-    <p>{{ says }}</p>
-    <ActButton kind="plain" aria-label="Close message" @click="says = ''">×</ActButton>
+  <div v-if="text" class="refusal" role="alert">
+    <p>{{ text }}</p>
+    <ActButton kind="plain" aria-label="Close message" @click="text = ''">×</ActButton>
   </div>
 </template>
 

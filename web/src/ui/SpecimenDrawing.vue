@@ -9,7 +9,7 @@ interface Cut {
   short_mm: number
   points_mm: number[][]
   inner_marks: unknown[]
-  size_words: string
+  size_text: string
 }
 const props = defineProps<{ cut: Cut }>()
 const ROOM = 300
@@ -61,7 +61,7 @@ const box = computed(() => {
     :width="box[2]"
     :height="box[3]"
     role="img"
-    :aria-label="`Specimen, ${cut.size_words}`"
+    :aria-label="`Specimen, ${cut.size_text}`"
   >
     <circle v-if="cut.outline === 'disc'" :r="half[1]" class="blank" />
     <polygon v-else-if="cut.points_mm.length" :points="outline" class="blank" />

@@ -24,7 +24,7 @@ const BREAKS: Partial<Record<TestView['shape'], string>> = {
   square: 'M10 24h14M10 31h14M10 38h14',
   block: 'M9 31l5-3 4 5 7-4',
 }
-const words = computed(() => {
+const text = computed(() => {
   const { state, spare, called } = props.specimen
   if (state === 'void') return 'void'
   if (state === 'tested') return signed(props.specimen.value_text ?? '–')
@@ -56,7 +56,7 @@ const idle = computed(() => props.specimen.spare && !props.specimen.called)
       <path v-if="specimen.state === 'void'" class="strike" d="M-1 58L35 4" />
     </svg>
     <span class="label mono">{{ specimen.label }}</span>
-    <span class="words mono">{{ words }}</span>
+    <span class="text mono">{{ text }}</span>
     <span class="unseen">, {{ specimen.works_on }}</span>
   </button>
 </template>
@@ -132,7 +132,7 @@ const idle = computed(() => props.specimen.spare && !props.specimen.called)
   font-weight: 700;
 }
 
-.words {
+.text {
   color: var(--ink-2);
   font-size: 12.5px;
 }
@@ -142,7 +142,7 @@ const idle = computed(() => props.specimen.spare && !props.specimen.called)
   color: var(--ink-2);
 }
 
-.slip.void .words {
+.slip.void .text {
   color: var(--brick);
 }
 </style>

@@ -3,7 +3,7 @@ import ActButton from '@/ui/ActButton.vue'
 import { onMounted, ref } from 'vue'
 
 /** Empty, loading and failing: designed once, used by every screen. */
-const props = defineProps<{ loading?: boolean; error?: string; title?: string; says?: string }>()
+const props = defineProps<{ loading?: boolean; error?: string; title?: string; text?: string }>()
 const emit = defineEmits<{ again: [] }>()
 const waited = ref(!props.loading)
 onMounted(() => window.setTimeout(() => (waited.value = true), 400))
@@ -21,7 +21,7 @@ onMounted(() => window.setTimeout(() => (waited.value = true), 400))
   <div v-else-if="loading" class="note" role="status">
     <template v-if="waited">
       <span class="tape"><span /></span>
-      <p class="quiet">{{ says ?? 'Loading …' }}</p>
+      <p class="quiet">{{ text ?? 'Loading …' }}</p>
     </template>
   </div>
   <div v-else class="note">
@@ -29,7 +29,7 @@ onMounted(() => window.setTimeout(() => (waited.value = true), 400))
       <path d="M4 6h48v28h-48z" stroke-dasharray="5 4" />
     </svg>
     <h2>{{ title }}</h2>
-    <p class="quiet">{{ says }}</p>
+    <p class="quiet">{{ text }}</p>
     <slot />
   </div>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A verdict by word and shape first, colour second. */
-import { verdictWords } from './words'
+import { verdictWords } from './phrases'
 
 defineProps<{ verdict: string; open?: string }>()
 const SHAPES: Record<string, string> = {

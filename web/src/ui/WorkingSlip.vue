@@ -13,7 +13,7 @@ const open = defineModel<boolean>({ required: true })
         <strong>{{ title }}</strong>
       </header>
       <section v-for="(line, place) in lines" :key="place">
-        <p class="says">{{ line.says }}</p>
+        <p class="text">{{ line.says }}</p>
         <p class="sum">
           <span class="formula">{{ line.formula }}</span>
         </p>
@@ -22,7 +22,7 @@ const open = defineModel<boolean>({ required: true })
           <b>{{ line.gives }}</b>
         </p>
       </section>
-      <p v-if="lines.length === 0" class="says">No result yet: no specimen counts.</p>
+      <p v-if="lines.length === 0" class="text">No result yet: no specimen counts.</p>
       <footer>
         <ActButton @click="open = false">Close <kbd>Esc</kbd></ActButton>
       </footer>
@@ -51,7 +51,7 @@ section {
   border-bottom: 1px dashed var(--hair);
 }
 
-.says {
+.text {
   font-family: var(--text);
   font-size: 15px;
 }

@@ -3,7 +3,7 @@ import { onMounted, onUnmounted, ref } from 'vue'
 
 export interface KeyUse {
   key: string
-  says: string
+  text: string
   act: () => void
 }
 

@@ -1,6 +1,6 @@
 export interface Mark {
   kind: string
-  says: string
+  text: string
   points: [number, number][]
   names: string[]
 }

@@ -37,10 +37,10 @@ export function scaleOf(rule: LimitRuleView): RuleScale {
 
 /** The rule in words, for whoever cannot see it. */
 export function ruleInWords(rule: LimitRuleView): string {
-  const { values, voids, mean, unit, limit_words } = rule
+  const { values, voids, mean, unit, limit_text } = rule
   const figure = mean === null ? 'no result yet' : `mean ${mean.toPrecision(3)} ${unit}`
   const guard = rule.guarded.length ? ', guarded' : ''
-  return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_words}${guard}`
+  return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_text}${guard}`
 }
 
 /** A graduation as it is written, without a binary tail. */

@@ -60,8 +60,8 @@ function areas(trace: Trace, style: Style) {
   const face = (color: string) => ({ color, borderColor: style('--ink-3'), borderWidth: 0.7 })
   const [bands] = ofKind(trace, 'bands')
   if (!bands)
-    return ofKind(trace, 'area').map(({ says, points }) => [
-      { name: says, xAxis: points[0]![0], label, itemStyle: face(style('--sunk')) },
+    return ofKind(trace, 'area').map(({ text, points }) => [
+      { name: text, xAxis: points[0]![0], label, itemStyle: face(style('--sunk')) },
       { xAxis: points[1]![0] },
     ])
   return bands.names.map((name, place) => [

@@ -3,7 +3,7 @@ import { sentence } from '@/api/client'
 
 /** Something that was just done, and the way back from it. */
 export interface UndoOffer {
-  says: string
+  text: string
   /** Take it back; thrown refusals are shown in the place of the offer. */
   undo: () => Promise<unknown>
 }
@@ -24,8 +24,8 @@ function clearAfter(ms: number) {
 }
 
 /** Offer to undo what was done last, for a minute; a newer offer takes the place of an older one. */
-export function offerUndo(says: string, undo: () => Promise<unknown>) {
-  offer.value = { says, undo }
+export function offerUndo(text: string, undo: () => Promise<unknown>) {
+  offer.value = { text, undo }
   outcome.value = ''
   clearAfter(OFFERED_FOR_MS)
 }
@@ -34,11 +34,11 @@ export function offerUndo(says: string, undo: () => Promise<unknown>) {
 export function useUndo() {
   async function undo() {
     if (!offer.value || busy.value) return
-    const { says, undo: takeBack } = offer.value
+    const { text, undo: takeBack } = offer.value
     busy.value = true
     try {
       await takeBack()
-      outcome.value = `Undone: ${says}`
+      outcome.value = `Undone: ${text}`
     } catch (error) {
       outcome.value = sentence(error)
     } finally {

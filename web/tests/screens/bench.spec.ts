@@ -46,7 +46,7 @@ describe('which specimen is in hand', () => {
 })
 
 describe('the ready list', () => {
-  const check = { title: 'A leg in each jaw', reason: '', reads: null, hold: false, says: '' }
+  const check = { title: 'A leg in each jaw', reason: '', reads: null, hold: false, text: '' }
 
   it('lets only what a person confirmed be taken back', async () => {
     const checks = [

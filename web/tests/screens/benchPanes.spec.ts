@@ -48,7 +48,7 @@ const WIDTH = {
   gauge: 'caliper',
   required: true,
   preset: null,
-  words: {},
+  text: {},
 }
 const CALIPER = {
   id: 4,
@@ -199,7 +199,7 @@ describe('beside the step', () => {
           reason: '',
           reads: 'force',
           ticked: true,
-          says: '0.0 N',
+          text: '0.0 N',
           event: null,
         },
         {
@@ -208,7 +208,7 @@ describe('beside the step', () => {
           reason: '',
           reads: null,
           ticked: true,
-          says: 'by hand',
+          text: 'by hand',
           event: 3,
         },
         {
@@ -217,7 +217,7 @@ describe('beside the step', () => {
           reason: '',
           reads: null,
           ticked: false,
-          says: '',
+          text: '',
           event: null,
         },
       ],
@@ -242,11 +242,11 @@ describe('beside the step', () => {
 
   it('a void has its code at once, or its reason first', async () => {
     const codes = [
-      { code: 'slipped', title: 'Slipped', says: '', needs_words: false },
-      { code: 'set-aside', title: 'Excluded', says: '', needs_words: true },
+      { code: 'slipped', title: 'Slipped', text: '', needs_reason: false },
+      { code: 'set-aside', title: 'Excluded', text: '', needs_reason: true },
     ]
     const notes = [
-      { code: 'at-spring', title: 'Broke at the spring', says: '', needs_words: false },
+      { code: 'at-spring', title: 'Broke at the spring', text: '', needs_reason: false },
     ]
     const keys = mountInKit(VoidKeys, { codes, notes, noted: ['at-spring'], busy: false })
     await press('Slipped')
@@ -409,13 +409,18 @@ describe('photographs of a specimen', () => {
     expect(shown()).toContain('Photographs of W1: 1')
     await press('in the report')
     const reason = document.querySelector<HTMLInputElement>('.leaf input')!
-    reason.value = 'the client asked'
+    reason.value = 'the client requested'
     reason.dispatchEvent(new Event('input', { bubbles: true }))
     await settled()
     await submit()
     expect(changes(sent).map((each) => each.body)).toEqual([
       { shows: 'the break', subject: 'W1 left leg', in_report: false, reason: '' },
-      { shows: 'the break', subject: 'W1 left leg', in_report: false, reason: 'the client asked' },
+      {
+        shows: 'the break',
+        subject: 'W1 left leg',
+        in_report: false,
+        reason: 'the client requested',
+      },
     ])
   })
 

@@ -13,7 +13,7 @@ const RULE = {
   step: 5,
   unit: 'N',
   limit: 20,
-  limit_words: 'mean ≥ 20 N',
+  limit_text: 'mean ≥ 20 N',
   forbidden: { start: 10, end: 20 },
   second_limit: null,
   second_forbidden: null,
@@ -83,7 +83,7 @@ describe('what can be pressed', () => {
 describe('keys and scans of a page', () => {
   const act = vi.fn()
   const Page = defineComponent(() => {
-    useKeys(() => [{ key: 'n', says: 'receive', act }])
+    useKeys(() => [{ key: 'n', text: 'receive', act }])
     useScans(act)
     return () => h('input')
   })
@@ -98,7 +98,7 @@ describe('keys and scans of a page', () => {
     press(document.body, 'n', { ctrlKey: true })
     press(document.body, 'x')
     expect(act).toHaveBeenCalledTimes(1)
-    expect(listedKeys().map(({ says }) => says)).toEqual(['receive'])
+    expect(listedKeys().map(({ text }) => text)).toEqual(['receive'])
     expect(scanTaker()).toBe(act)
     page.unmount()
     press(document.body, 'n')

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import HangingGroup from '@/conditioning/HangingGroup.vue'
+import PlacedGroup from '@/conditioning/PlacedGroup.vue'
 import InHandTray from '@/conditioning/InHandTray.vue'
 import RoomDialog from '@/conditioning/RoomDialog.vue'
 import SetPointDialog from '@/conditioning/SetPointDialog.vue'
@@ -37,7 +37,7 @@ const ROOM = {
   humidity_percent: null,
   humidity_tolerance_percent: null,
 }
-const HANGING = {
+const PLACED = {
   job_id: 7,
   job_number: 'J-0400',
   product: 'Awning cloth',
@@ -53,7 +53,7 @@ const HANGING = {
   ],
   minutes: 360,
   least_minutes: 1440,
-  hung_at: '2026-11-02T06:00:00Z',
+  placed_at: '2026-11-02T06:00:00Z',
   runs_out_at: '2026-11-03T06:00:00Z',
   ready: false,
   counts: true,
@@ -75,15 +75,15 @@ const WAITING = {
   damp: false,
   early: [],
   latest_at: null,
-  wanted: '',
+  atmosphere_title: '',
   enclosures: [1],
   by_hand: false,
 }
 
 describe('specimens that are being conditioned', () => {
   const mounted = (changes: object = {}) =>
-    mountInKit(HangingGroup, {
-      group: { ...HANGING, ...changes },
+    mountInKit(PlacedGroup, {
+      group: { ...PLACED, ...changes },
       policy: 'restart',
       now: NOW,
       busy: false,
@@ -144,7 +144,7 @@ describe('specimens that wait for conditioning', () => {
     const groups = mounted({})
     expect(shown()).toContain('Place 2 in Textile room')
     await press('Place 2')
-    expect(groups.emitted('hang')).toEqual([[1, [1, 2], []]])
+    expect(groups.emitted('place')).toEqual([[1, [1, 2], []]])
   })
 
   it('have first confirmed what is to be done before, for all of them', async () => {
@@ -154,7 +154,7 @@ describe('specimens that wait for conditioning', () => {
     box.vm.$emit('update:modelValue', true)
     await settled()
     await press('Place 2')
-    expect(groups.emitted('hang')).toEqual([[1, [1, 2], ['mounted']]])
+    expect(groups.emitted('place')).toEqual([[1, [1, 2], ['mounted']]])
     box.vm.$emit('update:modelValue', false)
     await settled()
     expect(button('Place 2').disabled).toBe(true)
@@ -165,11 +165,11 @@ describe('specimens that wait for conditioning', () => {
     const groups = mounted({ damp: true }, [ROOM, drier])
     expect(shown()).toContain('The sample arrived damp')
     await press('Pre-condition first')
-    expect(groups.emitted('hang')).toEqual([[5, [1, 2], []]])
+    expect(groups.emitted('place')).toEqual([[5, [1, 2], []]])
   })
 
   it('say by when, and that it is too late', () => {
-    mounted({ latest_at: '2026-11-02T12:30:00Z', wanted: 'Water bath' })
+    mounted({ latest_at: '2026-11-02T12:30:00Z', atmosphere_title: 'Water bath' })
     expect(shown()).toContain('30:00')
     expect(shown()).toContain('into the water bath by')
     document.querySelector('.waiting')!.remove()
@@ -210,7 +210,7 @@ describe('what waits of one job', () => {
       busy: false,
     })
     await press('Place all 3 in Textile room')
-    expect(blocks.emitted('hang')).toEqual([[1, [2, 3, 4], []]])
+    expect(blocks.emitted('place')).toEqual([[1, [2, 3, 4], []]])
     expect(shown()).toContain('2 more groups are waiting')
   })
 
@@ -227,11 +227,11 @@ describe('specimens in hand', () => {
   ]
 
   it('are placed, taken out or put down together', async () => {
-    const tray = mountInKit(InHandTray, { inHand: hand, says: '', room: ROOM, busy: false })
+    const tray = mountInKit(InHandTray, { inHand: hand, text: '', room: ROOM, busy: false })
     await press('Place 2 in Textile room')
     await press('Take 2 out')
     await press('Clear scan')
-    expect(tray.emitted()).toMatchObject({ hang: [[[1, 2]]], out: [[[1, 2]]], putDown: [[]] })
+    expect(tray.emitted()).toMatchObject({ place: [[[1, 2]]], out: [[[1, 2]]], putDown: [[]] })
   })
 
   it('are scanned one after another, each once', async () => {
@@ -305,10 +305,10 @@ describe('a conditioning location', () => {
   })
 
   it('shows the specimens of one job as one bar, until they are conditioned', () => {
-    const bars = barsOf([HANGING, { ...HANGING, test: 'Strip tension' }] as never)
+    const bars = barsOf([PLACED, { ...PLACED, test: 'Strip tension' }] as never)
     expect(bars).toHaveLength(1)
     expect(bars[0]).toMatchObject({ name: 'J-0400 Awning cloth, 4', count: 4, ready: false })
-    const later = { ...HANGING, hung_at: '2026-11-02T08:00:00Z' }
-    expect(barsOf([HANGING, later] as never)).toHaveLength(2)
+    const later = { ...PLACED, placed_at: '2026-11-02T08:00:00Z' }
+    expect(barsOf([PLACED, later] as never)).toHaveLength(2)
   })
 })

@@ -4,9 +4,9 @@ import { mountInKit } from './kit'
 
 it('groups the events of a job by the day of the laboratory', () => {
   const events = [
-    { at: '2026-11-20T23:30:00Z', words: 'Ines accepted W1' },
-    { at: '2026-11-20T15:00:00Z', words: 'Ines cut 12 specimens' },
-    { at: '2026-11-20T09:00:00Z', words: 'Ines received the sample' },
+    { at: '2026-11-20T23:30:00Z', text: 'Ines accepted W1' },
+    { at: '2026-11-20T15:00:00Z', text: 'Ines cut 12 specimens' },
+    { at: '2026-11-20T09:00:00Z', text: 'Ines received the sample' },
   ]
   const list = mountInKit(HistoryList, { events })
   expect(list.findAll('h4').map((day) => day.text())).toEqual(['21 Nov 2026', '20 Nov 2026'])

@@ -25,7 +25,7 @@ const READING = {
   by: 'Ines',
   value: 10.2,
   verdict: 'good',
-  says: 'within the limit',
+  text: 'within the limit',
 }
 const CHECK = {
   id: 4,
@@ -144,7 +144,7 @@ describe('a reference check', () => {
   })
 
   it('is drawn about its reference value, with room for the farthest reading', () => {
-    const far = { ...READING, value: 11, says: 'out', verdict: 'out' }
+    const far = { ...READING, value: 11, text: 'out', verdict: 'out' }
     const chart = chartOf({ ...CHECK, readings: [READING, far] }, 240, 100)
     expect(chart.points.map((point) => point.x)).toEqual([20, 40])
     const [first, last] = chart.points.map((point) => point.y)
@@ -202,7 +202,7 @@ describe('consumables', () => {
     limit_count: 100,
     limit_days: 30,
     due: true,
-    says: 'Change the scuff felt',
+    text: 'Change the scuff felt',
     finished_at: null,
   }
   const LISTED = { in_use: [LOT], finished: [], kinds: ['scuff felt'] }

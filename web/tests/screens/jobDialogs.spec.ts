@@ -40,7 +40,7 @@ const JOB = {
   product: 'Awning cloth',
   lot: 'A-1',
   material: 'woven',
-  client_words: '',
+  client_remark: '',
   shelf: '',
   priority: 0,
   due_at: '2027-01-01T12:00:00Z',
@@ -181,10 +181,10 @@ describe('the sample of a job', () => {
     is_here: true,
     remains: 412.6,
     unit: 'mm',
-    place: 'shelf B 4',
+    location: 'shelf B 4',
     kept_until: '2026-12-24T12:00:00Z',
     overdue: true,
-    lines: [{ at: '2026-11-02T08:00:00Z', by: 'Ines', says: 'remainder stored' }],
+    lines: [{ at: '2026-11-02T08:00:00Z', by: 'Ines', text: 'remainder stored' }],
   }
 
   it('is shown with what is left, where it is, and who is to be notified', async () => {
@@ -212,8 +212,8 @@ describe('the sample of a job', () => {
     await choose(pane, 'Event', 'disposed')
     expect(() => field('Person')).toThrow()
     expect(changes(sent).map((each) => each.body)).toEqual([
-      { kind: 'kept', place: 'cellar', amount: 200, until: null, words: '' },
-      { kind: 'told', place: 'Ruben', amount: null, until: null, words: 'by telephone' },
+      { kind: 'kept', location: 'cellar', amount: 200, until: null, remark: '' },
+      { kind: 'told', location: 'Ruben', amount: null, until: null, remark: 'by telephone' },
     ])
   })
 })

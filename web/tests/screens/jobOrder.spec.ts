@@ -16,11 +16,11 @@ const line = {
   trouble: null,
   stage: 'tested',
   tested: 10,
-  wanted: 10,
+  requested: 10,
   verdict: 'does not meet',
   due_at: '2026-11-20T12:00:00Z',
-  next_words: 'Review and release',
-  next_place: 'judge',
+  next_text: 'Review and release',
+  next_screen: 'judge',
   next_code: 'judge',
 }
 

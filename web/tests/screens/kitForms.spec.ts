@@ -35,7 +35,7 @@ describe('a dialog that is filled in', () => {
     const dialog = mountInKit(ReasonDialog, {
       modelValue: true,
       title: 'Void W1?',
-      says: 'The report states it.',
+      text: 'The report states it.',
       act: 'Void specimen',
     })
     await flushPromises()
@@ -97,9 +97,9 @@ describe('answers that are buttons', () => {
     press('1')
     expect(held.emitted('answer')).toBeUndefined()
     held.unmount()
-    const words = shown({ choices: ['leaked', 'did-not-leak'] })
-    expect(words.get('fieldset').classes()).not.toContain('scale')
-    expect(words.findAll('button')[1]!.text()).toBe('did not leak 2')
+    const text = shown({ choices: ['leaked', 'did-not-leak'] })
+    expect(text.get('fieldset').classes()).not.toContain('scale')
+    expect(text.findAll('button')[1]!.text()).toBe('did not leak 2')
   })
 })
 

@@ -14,7 +14,7 @@ const look = {
       unit: '',
       required: true,
       choices: ['4', '4-5', '5'],
-      words: {},
+      text: {},
       preset: null,
       gauge: '',
     },
@@ -112,7 +112,7 @@ describe('a step that asks for values', () => {
     })
     const page = shown({ ...weigh, asks: [{ ...width, gauge: 'caliper' }] })
     await page.setProps({ gauges: [gauge] })
-    await page.get('.asked button').trigger('click')
+    await page.get('.field button').trigger('click')
     await flushPromises()
     expect(read.mock.calls[0]![1]).toMatchObject({ body: { specimen_id: 1, field: 'width_mm' } })
     await page.get('form').trigger('submit')
@@ -132,7 +132,7 @@ describe('a step that asks for values', () => {
       device: 'The gauge',
       serial: 'G-1',
     })
-    await page.get('.asked button').trigger('click')
+    await page.get('.field button').trigger('click')
     await page.get('form').trigger('submit')
     expect(page.emitted('go')).toEqual([[{ width_mm: 9.9 }, undefined, { width_mm: 'G-1' }]])
   })

@@ -7,7 +7,7 @@ import { mountInKit } from './kit'
 
 const act = vi.fn()
 const known = {
-  page: [{ key: 'p', says: 'plan again', act }],
+  page: [{ key: 'p', text: 'plan again', act }],
   jobs: [
     {
       id: 4,
@@ -15,8 +15,8 @@ const known = {
       product: 'Awning cloth',
       client: 'Quay Awnings',
       lot: 'B-2',
-      next_place: 'bench',
-      next_words: 'Start testing',
+      next_screen: 'bench',
+      next_text: 'Start testing',
     } as JobLine,
   ],
   methods: [{ id: 'iso-180', title: 'Izod impact' } as MethodLine],

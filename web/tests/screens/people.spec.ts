@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import HousePane from '@/people/HousePane.vue'
+import LabSettingsPane from '@/people/LabSettingsPane.vue'
 import PeoplePage from '@/people/PeoplePage.vue'
 import { signedIn } from './desk'
 import { mountInKit } from './kit'
@@ -190,8 +190,8 @@ describe('lab settings', () => {
         name: 'rounding',
         value: 'half-even',
         schools: [
-          { value: 'half-even', says: 'to the even digit' },
-          { value: 'half-up', says: 'away from zero' },
+          { value: 'half-even', text: 'to the even digit' },
+          { value: 'half-up', text: 'away from zero' },
         ],
       },
     ],
@@ -207,10 +207,10 @@ describe('lab settings', () => {
     atmospheres: [],
     properties: {},
     proposed: null,
-    changes: [{ at: '2026-11-02T08:00:00Z', who: 'Maren', words: 'Maren changed the address' }],
+    changes: [{ at: '2026-11-02T08:00:00Z', who: 'Maren', text: 'Maren changed the address' }],
   }
   const PROPOSED = {
-    words: 'rounding from half-even to half-up',
+    text: 'rounding from half-even to half-up',
     by: 'Maren',
     by_id: 2,
     at: '2026-11-03T08:00:00Z',
@@ -220,7 +220,7 @@ describe('lab settings', () => {
   async function settings(house: object, answers: object, mayChange: boolean, ...may: string[]) {
     await signedIn(...may)
     const sent = serve({ 'GET /api/lab-settings': house, ...answers })
-    mountInKit(HousePane, { mayChange })
+    mountInKit(LabSettingsPane, { mayChange })
     await settled()
     return sent
   }

@@ -21,7 +21,7 @@ const ROW = {
   direction: 'warp',
   title: 'Tear force',
   unit: 'N',
-  limit_words: 'mean ≥ 25 N',
+  limit_text: 'mean ≥ 25 N',
   verdict: 'meets',
   to_go: 0,
   rule: null,
@@ -38,7 +38,7 @@ const SPECIMENS = [
     label: 'W2',
     run_id: 12,
     value_text: null,
-    void: { title: 'Slipped', words: 'a leg slipped', by: 'Ines' },
+    void: { title: 'Slipped', text: 'a leg slipped', by: 'Ines' },
     state: 'void',
     spare: false,
   },
@@ -179,7 +179,7 @@ describe('a specimen that is looked at', () => {
     by: 'Ines',
     started_at: '2026-11-02T08:00:00Z',
     curves: [],
-    result: { marks: [], working: [{ value: 'tear_force', says: 'mean', gives: '27.1 N' }] },
+    result: { marks: [], working: [{ value: 'tear_force', text: 'mean', gives: '27.1 N' }] },
   }
 
   it('has its run read once, and is put away by the same press', async () => {

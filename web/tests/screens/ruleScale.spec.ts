@@ -9,7 +9,7 @@ const RULE = {
   step: 5,
   unit: 'N',
   limit: 20,
-  limit_words: 'mean ≥ 20 N',
+  limit_text: 'mean ≥ 20 N',
   forbidden: { start: 10, end: 20 },
   second_limit: null,
   second_forbidden: null,

@@ -24,7 +24,7 @@ it.each([
   ['force_per_length_n_per_mm', 'force per length, N/mm'],
   ['n', 'n'],
   ['failure_mode', 'failure mode'],
-])('says %s as %s', (name, words) => expect(fieldWords(name)).toBe(words))
+])('says %s as %s', (name, text) => expect(fieldWords(name)).toBe(text))
 
 it('takes numbers with a comma, lists by spaces, and leaves what is odd as text', () => {
   expect(asNumber('1,5e2')).toBe(150)
@@ -48,7 +48,7 @@ describe('a field of a method', () => {
       isUsual: true,
     })
 
-  it('says what it means when it is asked, by its mark or by F1', async () => {
+  it('says what it means when it is requested, by its mark or by F1', async () => {
     shownField()
     expect(shown()).not.toContain('Crosshead speed')
     const mark = document.querySelector<HTMLElement>('.help')!

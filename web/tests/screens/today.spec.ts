@@ -44,7 +44,7 @@ describe('the axis of the day', () => {
     const scale = timeScale(FROM, 30, workOf([twoDays]))
     expect(scale.folds).toHaveLength(1)
     const [night] = scale.folds
-    expect(night!.words).toBe('Mon 20:00 to Tue 06:00: no work planned')
+    expect(night!.text).toBe('Mon 20:00 to Tue 06:00: no work planned')
     // 11 hours of Monday, 10 folded to 0.6, 9 of Tuesday.
     expect(night!.left).toBeCloseTo((100 * 11) / 20.6)
     expect(night!.width).toBeCloseTo((100 * 0.6) / 20.6)
@@ -54,13 +54,11 @@ describe('the axis of the day', () => {
   it('folds no hour in which somebody works, and whole days on which nobody does', () => {
     const late = { ...block, begins: at(12), start: at(12), hands_on_end: at(13), end: at(13) }
     const night = timeScale(FROM, 30, workOf([{ ...lane, blocks: [block, late, tuesday] }]))
-    expect(night.folds.map((fold) => fold.words)).toEqual([
+    expect(night.folds.map((fold) => fold.text)).toEqual([
       'Mon 22:00 to Tue 06:00: no work planned',
     ])
     const week = timeScale(FROM, 96, workOf([lane]))
-    expect(week.folds.map((fold) => fold.words)).toEqual([
-      'Mon 20:00 to Fri 09:00: no work planned',
-    ])
+    expect(week.folds.map((fold) => fold.text)).toEqual(['Mon 20:00 to Fri 09:00: no work planned'])
   })
 
   it('gives back the moment at a place, to five minutes', () => {
@@ -71,10 +69,10 @@ describe('the axis of the day', () => {
   })
 
   it('marks hours on a short axis, fewer on a long one, and the day after a fold', () => {
-    const words = (hours: number) =>
-      timeScale(FROM, hours, workOf([twoDays])).marks.map((mark) => mark.words)
-    expect(words(8)).toEqual(['9', '10', '11', '12', '13', '14', '15', '16', '17'])
-    expect(words(30)).toEqual(['12', '16', '20', 'Tue 06:00', '8', '12'])
+    const text = (hours: number) =>
+      timeScale(FROM, hours, workOf([twoDays])).marks.map((mark) => mark.text)
+    expect(text(8)).toEqual(['9', '10', '11', '12', '13', '14', '15', '16', '17'])
+    expect(text(30)).toEqual(['12', '16', '20', 'Tue 06:00', '8', '12'])
   })
 })
 

@@ -177,7 +177,7 @@ describe('the order of work', () => {
       changes_pendulum: true,
       goes_in: null,
       is_at_room: false,
-      served_at: null,
+      soaked_at: null,
       struck_from: null,
       struck_until: null,
     }
@@ -241,7 +241,7 @@ describe('at the sheet', () => {
   it('the next action stands above what is wrong, the first five of it', () => {
     const broken = Array.from({ length: 6 }, (_, place) => ({ sentence: `rule ${place}` }))
     const sheet = { released: false, shortage: '', left_to_cut: 0, crossings: [] }
-    const next = { words: 'Confirm cut', why: '', go: () => undefined }
+    const next = { text: 'Confirm cut', why: '', go: () => undefined }
     mountInKit(SheetNext, { sheet, next, broken, placing: 0, busy: false, refused: '' })
     expect(button('Confirm cut').disabled).toBe(false)
     expect(shown()).toContain('6 rules are broken')
@@ -251,7 +251,7 @@ describe('at the sheet', () => {
 
   it('shows how far a search is, and that it still checks the rules', async () => {
     const sheet = { released: false, shortage: '', left_to_cut: 0, crossings: [] }
-    const next = { words: 'Place', why: 'nothing lies yet', go: () => undefined }
+    const next = { text: 'Place', why: 'nothing lies yet', go: () => undefined }
     const shownNext = mountInKit(SheetNext, {
       sheet,
       next,
@@ -269,7 +269,7 @@ describe('at the sheet', () => {
 
 describe('measuring', () => {
   it('splits the masses of pieces at blanks and semicolons', async () => {
-    const view = { blank_words: '100 x 100 mm', grammage_g_m2: 212 }
+    const view = { blank_text: '100 x 100 mm', grammage_g_m2: 212 }
     const form = mountInKit(GrammageForm, {
       view,
       balanced: true,

@@ -49,7 +49,7 @@ describe('what was done last', () => {
     const { offer, dismiss } = useUndo()
     offerUndo('W1 accepted', () => Promise.resolve())
     vi.advanceTimersByTime(59_000)
-    expect(offer.value?.says).toBe('W1 accepted')
+    expect(offer.value?.text).toBe('W1 accepted')
     vi.advanceTimersByTime(2_000)
     expect(offer.value).toBeNull()
     offerUndo('W2 accepted', () => Promise.resolve())

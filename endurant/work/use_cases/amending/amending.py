@@ -28,12 +28,12 @@ from endurant.work.facts.status import (
     is_cut,
     job_or_refuse,
     last_run,
+    open_void,
     refuse_released,
     refuse_stale,
-    standing_void,
     test_or_refuse,
 )
-from endurant.work.facts.test_settings import asked_parameters
+from endurant.work.facts.test_settings import requested_parameters
 from endurant.work.facts.test_status import test_view
 from endurant.work.use_cases.receiving.receiving import (
     TestRequest,
@@ -58,7 +58,7 @@ class JobAmended(RequestBody):
     material: str = Field(min_length=1, max_length=200)
     due_at: Moment
     priority: int = Field(0, ge=0, le=9)
-    client_words: str = Field("", max_length=500)
+    client_remark: str = Field("", max_length=500)
     shelf: str = Field("", max_length=80)
     revision: int
     reason: str = Reason
@@ -104,12 +104,12 @@ def amend_job(actor: Actor, job_id: int, request: JobAmended) -> JobView:
             if (before[name] or None) != (value or None)
         }
         for name, value in changed.items():
-            setattr(job, name, value or None if name in ("client_words", "shelf") else value)
+            setattr(job, name, value or None if name in ("client_remark", "shelf") else value)
         if not changed:
             raise Invalid("job.nothing-changed")
         changes = [f"{_said(name)} {_plain(value)}" for name, value in changed.items()]
-        says = Message("audit.amend", {"actor": actor.name, "changes": changes})
-        _write(session, actor, job, "amend", says, request.reason, before, changed)
+        message = Message("audit.amend", {"actor": actor.name, "changes": changes})
+        _write(session, actor, job, "amend", message, request.reason, before, changed)
         return job_view(session, job)
 
 
@@ -121,11 +121,11 @@ def cancel(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
         _refuse_running(job.tests)
         job.cancelled_at, job.cancelled_reason = clock.now(), request.reason
         for specimen in (specimen for test in job.tests for specimen in test.specimens):
-            for stay in specimen.stays:
-                if stay.open_for is not None:
-                    stay.taken_at, stay.open_for = clock.now(), None
-        says = Message("audit.cancel", {"actor": actor.name, "job": job.number})
-        _write(session, actor, job, "cancel", says, request.reason)
+            for period in specimen.periods:
+                if period.open_for is not None:
+                    period.removed_at, period.open_for = clock.now(), None
+        message = Message("audit.cancel", {"actor": actor.name, "job": job.number})
+        _write(session, actor, job, "cancel", message, request.reason)
         return job_view(session, job)
 
 
@@ -138,8 +138,8 @@ def reinstate(actor: Actor, job_id: int, request: WhyRequest) -> JobView:
             raise Conflict("job.not-cancelled", job=job.number)
         refuse_stale(job.number, job.revision, request.revision)
         job.cancelled_at = job.cancelled_reason = None
-        says = Message("audit.reinstate", {"actor": actor.name, "job": job.number})
-        _write(session, actor, job, "reinstate", says, request.reason)
+        message = Message("audit.reinstate", {"actor": actor.name, "job": job.number})
+        _write(session, actor, job, "reinstate", message, request.reason)
         return job_view(session, job)
 
 
@@ -153,14 +153,14 @@ def add_to_job(actor: Actor, job_id: int, request: TestAdded) -> JobView:
     actor.must("receive")
     with transaction() as session:
         job = _open_job(session, job_id, request.revision)
-        house = laboratory(session)
+        lab = laboratory(session)
         known = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
-        school, rounding = school_for(house, job), rounding_for(house, job)
-        for place, wanted in enumerate(split([request.test]), start=known + 1):
-            add_test(job, wanted, school, rounding, place)
+        school, rounding = school_for(lab, job), rounding_for(lab, job)
+        for place, requested in enumerate(split([request.test]), start=known + 1):
+            add_test(job, requested, school, rounding, place)
         session.flush()
-        says = _of_test("add-test", actor, request.test.method)
-        _write(session, actor, job, "add-test", says, request.reason)
+        message = _of_test("add-test", actor, request.test.method)
+        _write(session, actor, job, "add-test", message, request.reason)
         return job_view(session, job)
 
 
@@ -173,9 +173,9 @@ def retest(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
     actor.must("release")
     with transaction() as session:
         test, job = _open_test(session, test_id, request.revision)
-        house = laboratory(session)
+        lab = laboratory(session)
         title = find_method(test.method).title
-        if (house.retest_by or "reviewer") == "manager" and actor.role != "manager":
+        if (lab.retest_by or "reviewer") == "manager" and actor.role != "manager":
             raise Forbidden("retest.manager-only")
         if test_view(session, test).to_go:
             raise Conflict("retest.not-complete", test=title)
@@ -184,12 +184,12 @@ def retest(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
             raise Conflict("retest.exists", test=title)
         count = session.scalar(select(func.count()).where(Test.job_id == job.id)) or 0
         again = TestRequest(method=test.method, parameters=dict(test.parameters))
-        new = add_test(job, again, school_for(house, job), rounding_for(house, job), count + 1)
+        new = add_test(job, again, school_for(lab, job), rounding_for(lab, job), count + 1)
         new.limits = list(test.limits)
         new.retest_of_id, new.retest_reason, new.retest_by_id = test.id, request.reason, actor.id
         session.flush()
-        says = _of_test("retest", actor, test.method)
-        _write(session, actor, job, "retest", says, request.reason)
+        message = _of_test("retest", actor, test.method)
+        _write(session, actor, job, "retest", message, request.reason)
         return job_view(session, job)
 
 
@@ -208,10 +208,10 @@ def drop(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
         test.dropped_at, test.dropped_reason = clock.now(), request.reason
         session.flush()
         session.expire(job, ["tests"])
-        says = _of_test("drop-test", actor, test.method)
+        message = _of_test("drop-test", actor, test.method)
         if tested:
-            says = says.within("audit.tested-before", labels=tested)
-        _write(session, actor, job, "drop-test", says, request.reason, after={"test": test.id})
+            message = message.within("audit.tested-before", labels=tested)
+        _write(session, actor, job, "drop-test", message, request.reason, after={"test": test.id})
         return job_view(session, job)
 
 
@@ -227,8 +227,8 @@ def hold(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
                 reason=test.held_reason,
             )
         test.held_at, test.held_reason = clock.now(), request.reason
-        says = _of_test("hold-test", actor, test.method)
-        _write(session, actor, job, "hold-test", says, request.reason)
+        message = _of_test("hold-test", actor, test.method)
+        _write(session, actor, job, "hold-test", message, request.reason)
         return job_view(session, job)
 
 
@@ -240,8 +240,8 @@ def resume(actor: Actor, test_id: int, request: WhyRequest) -> JobView:
         if test.held_at is None:
             raise Conflict("test.not-on-hold", method=find_method(test.method).title)
         test.held_at = test.held_reason = None
-        says = _of_test("resume-test", actor, test.method)
-        _write(session, actor, job, "resume-test", says, request.reason)
+        message = _of_test("resume-test", actor, test.method)
+        _write(session, actor, job, "resume-test", message, request.reason)
         return job_view(session, job)
 
 
@@ -265,25 +265,25 @@ def amend_test(actor: Actor, test_id: int, request: TestAmended) -> JobView:
         before = {name: test.parameters.get(name) for name in request.parameters}
         blank = blank_of(test)
         demand = method.demand_for(test.parameters)
-        test.parameters = asked_parameters(method, {**test.parameters, **request.parameters})
+        test.parameters = requested_parameters(method, {**test.parameters, **request.parameters})
         after = method.demand_for(test.parameters)
         if blank_of(test) != blank or after.pieces != demand.pieces:
             take_off_the_sheet(job, test)
         if "specimens_wanted" in request.parameters or after != demand:
             _recount(test, method.planned_for(test.parameters), after.treated)
         changes = [f"{name} {test.parameters[name]}" for name in request.parameters]
-        says = Message(
+        message = Message(
             "audit.amend-test", {"actor": actor.name, "method": method.title, "changes": changes}
         )
         tested = [specimen.label for specimen in test.specimens if last_run(specimen)]
         if tested and not set(request.parameters) <= {*FREE, "specimens_wanted"}:
-            says = says.within("audit.tested-before", labels=tested)
+            message = message.within("audit.tested-before", labels=tested)
         _write(
             session,
             actor,
             job,
             "amend-test",
-            says,
+            message,
             request.reason,
             before,
             {"test": test.id, "tested_before": tested, **request.parameters},
@@ -299,7 +299,7 @@ def take_off_the_sheet(job: Job, test: Test) -> None:
     if was_cut and is_cut(test):
         raise Conflict("test.already-cut", job=job.number)
     for specimen in test.specimens:
-        specimen.x_mm = specimen.y_mm = specimen.further_places = specimen.laid_later = None
+        specimen.x_mm = specimen.y_mm = specimen.further_positions = specimen.laid_later = None
         specimen.locked = False
 
 
@@ -314,7 +314,7 @@ def _recount(test: Test, count: int, treated: int) -> None:
         members = [each for each in everything if not each.treated]
         planned = [each for each in members if not each.spare]
         for specimen in reversed(planned[count:]):
-            if last_run(specimen) is None and standing_void(specimen) is None:
+            if last_run(specimen) is None and open_void(specimen) is None:
                 specimen.spare = True
         missing = count - len(planned)
         free = [each for each in members if each.spare and last_run(each) is None]
@@ -361,7 +361,7 @@ def _refuse_running(tests: list[Test]) -> None:
 
 
 def _said(name: str) -> str:
-    return {"due_at": "due", "client_words": "client says"}.get(name, name)
+    return {"due_at": "due", "client_remark": "client says"}.get(name, name)
 
 
 def _plain(value: object) -> str:
@@ -377,7 +377,7 @@ def _write(
     actor: Actor,
     job: Job,
     action: str,
-    says: Message,
+    message: Message,
     why: str,
     before: Mapping[str, Any] | None = None,
     after: Mapping[str, Any] | None = None,
@@ -391,7 +391,7 @@ def _write(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        says=says.within("audit.with-reason", why=why),
+        message=message.within("audit.with-reason", why=why),
         before=_json(before),
         after=_json(after),
         why=why,

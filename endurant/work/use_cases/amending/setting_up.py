@@ -104,7 +104,7 @@ def change_set_up(
         entity="test",
         entity_id=test.id,
         job_id=test.job_id,
-        says=Message(
+        message=Message(
             "audit.set-up",
             {"actor": actor.name, "method": find_method(test.method).title, "changes": changes},
         ),

@@ -16,8 +16,8 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.results import validated_alone
 from endurant.work.facts.status import (
+    open_void,
     refuse_released,
-    standing_void,
 )
 from endurant.work.use_cases.bench.live import (
     run_or_refuse,
@@ -48,7 +48,7 @@ def keep(actor: Actor, run_id: int) -> RunView:
             entity="run",
             entity_id=run_row.id,
             job_id=job.id,
-            says=Message("audit.keep", {"actor": actor.name, "label": run_row.specimen.label}),
+            message=Message("audit.keep", {"actor": actor.name, "label": run_row.specimen.label}),
         )
         return run_view(session, run_row)
 
@@ -87,7 +87,7 @@ def undo_keep(actor: Actor, run_id: int) -> RunView:
         )
         if (
             run_row.state != "settled"
-            or standing_void(specimen) is not None
+            or open_void(specimen) is not None
             or accepted is None
             or (accepted.action, accepted.person_id) != ("keep", actor.id)
             or clock.now() - accepted.at > UNDO_FOR
@@ -101,7 +101,7 @@ def undo_keep(actor: Actor, run_id: int) -> RunView:
             entity="run",
             entity_id=run_id,
             job_id=job.id,
-            says=Message("audit.undo-keep", {"actor": actor.name, "label": specimen.label}),
+            message=Message("audit.undo-keep", {"actor": actor.name, "label": specimen.label}),
         )
         session.flush()
         return run_view(session, run_row)

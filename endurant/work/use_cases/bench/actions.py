@@ -61,15 +61,15 @@ from endurant.work.facts.readiness import (
 from endurant.work.facts.set_up_at_station import limits_of
 from endurant.work.facts.status import (
     last_run,
+    open_void,
     specimen_or_refuse,
     specimen_with_job,
-    standing_void,
 )
 from endurant.work.use_cases.bench.accepting import keep
 from endurant.work.use_cases.bench.device_readings import question_of, shown_by
 from endurant.work.use_cases.bench.entries import (
     given_at_first,
-    is_untouched,
+    is_unchanged,
     keep_bare_diaphragm,
     note_values,
     unload,
@@ -131,9 +131,9 @@ def _look(session: Session, specimen: Specimen, station_id: int | None) -> Bench
     own = (run.station_id if run else None) or station_id
     station = next((row for row in stations if row.id == own), next(iter(stations), None))
     session.commit()
-    status, says = status_of(station)
+    status, message = status_of(station)
     with looking(session):
-        view = bench_view(session, specimen, stations, station, status, says)
+        view = bench_view(session, specimen, stations, station, status, message)
         question = None if status is None else question_of(session, specimen, station, view.step)
     session.commit()
     return view if question is None else view.model_copy(update={"shows": shown_by(question)})
@@ -200,48 +200,48 @@ def _do_step(
 
     All that could refuse it is asked before the device is told anything.
     """
-    wanted = _wanted(state, request.act)
-    station = station_for(session, specimen, request.station_id, wanted, request.deviation)
-    state, ready = _made_ready(session, actor, specimen, state, request, wanted, station)
-    event = _event_of(request, actor, state, wanted, specimen)
-    held = held_by_clock(state, wanted, event.at)
-    if held and ran_through(state, wanted, status_of(station)[0]):
+    requested = _requested(state, request.act)
+    station = station_for(session, specimen, request.station_id, requested, request.deviation)
+    state, ready = _made_ready(session, actor, specimen, state, request, requested, station)
+    event = _event_of(request, actor, state, requested, specimen)
+    held = held_by_clock(state, requested, event.at)
+    if held and ran_through(state, requested, status_of(station)[0]):
         event = replace(event, facts={**event.facts, RAN_THROUGH: True})
     after = apply(state, event)
-    _refuse_without_reason(state, wanted, event, after.facts, request)
+    _refuse_without_reason(state, requested, event, after.facts, request)
     method = find_method(specimen.test.method)
     refuse_values(method, after.facts)
     aims = aims_for(specimen, happened)
-    told = _told(state, wanted, request.act)
-    setup = procedure_of(method).setup(method, aims) | turn_setup(state, wanted)
+    notified = _sent(state, requested, request.act)
+    setup = procedure_of(method).setup(method, aims) | turn_setup(state, requested)
     if station is not None:
         setup |= limits_of(station, setup)
-    status = _tell(station, told, setup)
-    if wanted.code == BARE and status is not None:
+    status = _tell(station, notified, setup)
+    if requested.code == BARE and status is not None:
         keep_bare_diaphragm(session, actor, specimen.test, status)
-    if wanted.records and station is not None:
+    if requested.records and station is not None:
         return start_recording(session, actor, specimen, station, state, event, status, aims, ready)
     reasons = reasons_for(session, specimen, state) if ready is None else ready.reasons
-    write_act(session, actor, specimen, state, event, wanted, station, status, reasons)
+    write_act(session, actor, specimen, state, event, requested, station, status, reasons)
     return None
 
 
-def _wanted(state: State, code: str) -> Action:
+def _requested(state: State, code: str) -> Action:
     """The action that is asked for; the start of a rig belongs to the series that follows it."""
     return state.act(code.removeprefix(GO) if code.startswith(GO) else code)
 
 
-def _told(state: State, wanted: Action, code: str) -> Action:
+def _sent(state: State, requested: Action, code: str) -> Action:
     """What the device is told: a rig starts before a turn, and stops for it."""
     if code.startswith(GO):
-        return replace(wanted, tells="start")
-    turn = turn_of(state, wanted)
-    return replace(wanted, tells="stop") if turn is not None and turn.goes else wanted
+        return replace(requested, tells="start")
+    turn = turn_of(state, requested)
+    return replace(requested, tells="stop") if turn is not None and turn.goes else requested
 
 
-def turn_setup(state: State, wanted: Action) -> dict[str, float | str]:
+def turn_setup(state: State, requested: Action) -> dict[str, float | str]:
     """The count or the seconds that a rig is set to for the next turn."""
-    turn = turn_of(state, wanted)
+    turn = turn_of(state, requested)
     if turn is None or turn.goes is None:
         return {}
     counts = turn.goes.counts
@@ -255,7 +255,7 @@ def _made_ready(
     specimen: Specimen,
     state: State,
     request: ActionRequest,
-    wanted: Action,
+    requested: Action,
     station: Station | None,
 ) -> tuple[State, Readiness | None]:
     """The state with the reasons given; raises what stands in the way of a first action.
@@ -263,16 +263,16 @@ def _made_ready(
     Nothing is asked of a safety act, of one that comes before conditioning, or once a recording
     has begun.
     """
-    if state.phase != "before" or wanted.safety or wanted.early:
+    if state.phase != "before" or requested.safety or requested.early:
         return state, None
     ready = readiness_of(session, specimen, station, state)
-    if ready.loaded is not None and wanted.moves:
+    if ready.loaded is not None and requested.moves:
         raise Conflict("bench.specimen-in-device", code=ready.loaded.code)
     for missing in ready.missing:
         raise Invalid(
             "bench.value-needed",
             label=specimen.label,
-            missing=missing.says,
+            missing=missing.text,
             field=missing.name,
             specimen=specimen.label,
         )
@@ -289,22 +289,22 @@ def _made_ready(
 
 
 def _refuse_without_reason(
-    state: State, wanted: Action, event: Event, facts: Mapping[str, Any], request: ActionRequest
+    state: State, requested: Action, event: Event, facts: Mapping[str, Any], request: ActionRequest
 ) -> None:
     """Raises NeedsReason for a clock cut short, answers off a rule, or a second grade."""
     if request.deviation:
         return
     held = ""
     if not event.kind.startswith(GO) and not event.facts.get(RAN_THROUGH):
-        held = held_by_clock(state, wanted, event.at)
+        held = held_by_clock(state, requested, event.at)
     if held:
         raise NeedsReason("bench.held", rule=held)
-    departed = departures_of(wanted, facts)
+    departed = departures_of(requested, facts)
     if departed:
         raise NeedsReason(
             "bench.departed-correct", departures=in_sentences(departed), specimen=state.label
         )
-    if wanted.blind and event.by in state.people.get(wanted.code, ()):
+    if requested.blind and event.by in state.people.get(requested.code, ()):
         raise NeedsReason("bench.same-assessor", assessor=event.by, label=state.label)
 
 
@@ -319,7 +319,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
         happened = events_of(session, specimen_id)
         _refuse_unseen(happened, seen)
         named = next((event for event in happened if event.number == number), None)
-        if named is None or not named.by or named.takes_back is not None:
+        if named is None or not named.by or named.undoes is not None:
             raise Conflict("bench.nothing-to-undo", code=specimen.code, number=number)
         state = begun(specimen, happened)
         undone = state.act(named.kind)
@@ -328,7 +328,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
         if _run_settled(specimen):
             raise Conflict("specimen.decided", code=specimen.code)
         event = Event(
-            happened[-1].number + 1, "taken-back", clock.now(), actor.name, {}, takes_back=number
+            happened[-1].number + 1, "taken-back", clock.now(), actor.name, {}, undoes=number
         )
         replay(state, [*happened, event])
         if undone.tells:
@@ -342,7 +342,7 @@ def take_back(actor: Actor, specimen_id: int, number: int, seen: int) -> BenchVi
             entity="specimen",
             entity_id=specimen.id,
             job_id=specimen.test.job_id,
-            says=Message(
+            message=Message(
                 "audit.take-back",
                 {
                     "actor": actor.name,
@@ -363,14 +363,14 @@ def _station_of(session: Session, specimen_id: int, number: int) -> Station | No
     return None if station_id is None else session.get(Station, station_id)
 
 
-def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
+def _settle(actor: Actor, specimen_id: int, requested: str) -> None:
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         run = last_run(specimen)
         if run is None:
             raise OutOfOrder("bench.not-tested", code=specimen.code)
         run_id = run.id
-    if wanted == "keep":
+    if requested == "keep":
         keep(actor, run_id)
     else:
         stop(actor, run_id)
@@ -379,7 +379,7 @@ def _settle(actor: Actor, specimen_id: int, wanted: str) -> None:
 def _open_state(specimen: Specimen, happened: list[Event], request: ActionRequest) -> State:
     """The state that an action builds on; raises Conflict where nothing can be done any more."""
     run = last_run(specimen)
-    if run is None or run.state == "settled" or standing_void(specimen):
+    if run is None or run.state == "settled" or open_void(specimen):
         refuse_unfit(specimen, clock.now())
     _refuse_unseen(happened, request.seen)
     if run is not None and not happened:
@@ -406,7 +406,7 @@ def _is_repeated(happened: list[Event], request: ActionRequest) -> bool:
 
 
 def _event_of(
-    request: ActionRequest, actor: Actor, state: State, wanted: Action, specimen: Specimen
+    request: ActionRequest, actor: Actor, state: State, requested: Action, specimen: Specimen
 ) -> Event:
     facts: dict[str, Any] = {k: v for k, v in request.values.items() if v is not None}
     if request.confirmed:
@@ -417,19 +417,19 @@ def _event_of(
         facts["request_key"] = request.request_key
     if request.deviation:
         facts["why"] = request.deviation
-    turn = turn_of(state, wanted)
+    turn = turn_of(state, requested)
     if turn is not None and turn.sets:
         facts["set"] = dict(turn.sets)
-    if wanted.early and is_untouched(state):
+    if requested.early and is_unchanged(state):
         return Event(state.last + 1, request.act, clock.now(), actor.name, {**facts, EARLY: True})
-    if state.folded and is_untouched(state):
+    if state.folded and is_unchanged(state):
         facts["folded"] = True
     facts |= given_at_first(state, specimen)
     return Event(state.last + 1, request.act, clock.now(), actor.name, facts)
 
 
 def _tell(
-    station: Station | None, wanted: Action, setup: Mapping[str, float | str]
+    station: Station | None, requested: Action, setup: Mapping[str, float | str]
 ) -> Status | None:
     """Tell the device what the action tells it; what it then reports of itself.
 
@@ -441,13 +441,13 @@ def _tell(
     device = device_of(station)
     if isinstance(device, LineIndicator):
         try:
-            return device.do(wanted.tells, **setup) if wanted.tells else None
+            return device.do(requested.tells, **setup) if requested.tells else None
         except LineLost:
             return None
-    named = {name: setup[name] for name in TOLD_WITH.get(wanted.tells, ()) if name in setup}
-    if wanted.tells:
-        return device.do(wanted.tells, **named)
-    return device.status() if wanted.records else None
+    named = {name: setup[name] for name in TOLD_WITH.get(requested.tells, ()) if name in setup}
+    if requested.tells:
+        return device.do(requested.tells, **named)
+    return device.status() if requested.records else None
 
 
 def _run_settled(specimen: Specimen) -> bool:

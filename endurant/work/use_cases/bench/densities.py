@@ -77,9 +77,9 @@ def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> li
             for result in settled_results(test, test_figures(test)[0])
             if result.enters and result.figure(DENSITY) is not None
         ]
-        least = int(test.parameters.get("min_runs") or 3)
-        if len(kept) < least:
-            raise Conflict("melt-density.too-few-runs", count=len(kept), min=least)
+        lower = int(test.parameters.get("min_runs") or 3)
+        if len(kept) < lower:
+            raise Conflict("melt-density.too-few-runs", count=len(kept), min=lower)
         wide = [result.label for result in kept if result.has_flag("density-spread")]
         if wide:
             raise Conflict("melt-density.cuts-differ", runs=list(wide))
@@ -109,7 +109,7 @@ def enter_density(actor: Actor, test_id: int, request: FormulationRequest) -> li
             entity="melt_density",
             entity_id=row.id,
             job_id=test.job_id,
-            says=Message(
+            message=Message(
                 "audit.enter-density",
                 {
                     "actor": actor.name,
@@ -168,7 +168,7 @@ def withdraw_density(actor: Actor, density_id: int) -> list[DensityView]:
             action="withdraw-density",
             entity="melt_density",
             entity_id=row.id,
-            says=Message(
+            message=Message(
                 "audit.withdraw-density",
                 {"actor": actor.name, "formulation": row.formulation, "revision": row.revision},
             ),

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from endurant.core.bench.actions import NOTED, REASON, Action
 from endurant.core.bench.answers import answers_of
 from endurant.core.bench.engine import apply
-from endurant.core.bench.events import Event, standing
+from endurant.core.bench.events import Event, in_force
 from endurant.core.bench.procedure import holds_many, holds_numbers, refuse_values
 from endurant.core.bench.state import State
 from endurant.core.bench.status import Status
@@ -36,11 +36,11 @@ MAX_REASON = 300
 
 def given_at_first(state: State, specimen: Specimen) -> dict[str, Any]:
     """What the first event of a specimen settles: its round, or what a pilot gives it."""
-    given = facts_at_first(specimen) if is_untouched(state) else {}
+    given = facts_at_first(specimen) if is_unchanged(state) else {}
     return {"given": given} if given else {}
 
 
-def is_untouched(state: State) -> bool:
+def is_unchanged(state: State) -> bool:
     """True before the first event of a test; what was done before conditioning is none."""
     early = sum(state.act(code).early for code in state.done)
     return state.phase == "before" and state.last == early
@@ -67,7 +67,7 @@ def note_values(
         if each.name in answers:
             by_place.setdefault(each.belongs, {})[each.name] = answers[each.name]
     if not by_place:
-        raise Invalid("bench.enter-missing", missing=missing[0].says, field=missing[0].name)
+        raise Invalid("bench.enter-missing", missing=missing[0].text, field=missing[0].name)
     if "set-up" in by_place:
         request = _as_fields(specimen.test, by_place["set-up"])
         change_set_up(session, actor, specimen.test, request, "", missing=tuple(request))
@@ -93,16 +93,16 @@ def write_reason(
     why: str,
 ) -> State:
     """Write a reason down beside the actions; the state after it. Raises Invalid without words."""
-    words = why.strip()[:MAX_REASON]
-    if not words:
+    text = why.strip()[:MAX_REASON]
+    if not text:
         raise Invalid("bench.reason-empty", field="why")
     facts = {
         "codes": [each.code for each in departed],
-        "says": [each.says for each in departed],
-        "why": words,
+        "says": [each.text for each in departed],
+        "why": text,
     } | given_at_first(state, specimen)
     event = Event(state.last + 1, REASON, clock.now(), actor.name, facts)
-    _write(session, actor, specimen, event, words)
+    _write(session, actor, specimen, event, text)
     return apply(state, event)
 
 
@@ -126,7 +126,7 @@ def unload(
     if loaded is None:
         return unloading(specimen)
     happened = events_of(session, loaded.id)
-    done = {event.kind for event in standing(happened)}
+    done = {event.kind for event in in_force(happened)}
     left = [act for act in unloading(loaded) if act.code not in done]
     for act in left:
         facts = {"confirmed": list(act.confirms)}
@@ -161,7 +161,7 @@ def _write(
         event.kind, "audit.bench-act"
     )
     about = {"actor": actor.name, "label": specimen.label, "action": event.kind.replace("-", " ")}
-    says = Message(code, about)
+    message = Message(code, about)
     record(
         session,
         person_id=actor.id,
@@ -169,7 +169,7 @@ def _write(
         entity="specimen",
         entity_id=specimen.id,
         job_id=specimen.test.job_id,
-        says=says.within("audit.with-reason", why=why) if why else says,
+        message=message.within("audit.with-reason", why=why) if why else message,
         after={"number": event.number, "facts": dict(event.facts)},
         why=why,
     )
@@ -208,7 +208,7 @@ def _keep_sizes(
         entity="specimen",
         entity_id=specimen.id,
         job_id=specimen.test.job_id,
-        says=Message(
+        message=Message(
             "audit.measure-at-bench",
             {"actor": actor.name, "label": specimen.label, "listed": listed},
         ),
@@ -235,7 +235,7 @@ def _keep_age(
         entity="test",
         entity_id=test.id,
         job_id=test.job_id,
-        says=Message(
+        message=Message(
             "audit.age",
             {"actor": actor.name, "event": age.event if age else "the age", "made_at": made_at},
         ),

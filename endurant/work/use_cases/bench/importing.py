@@ -27,7 +27,7 @@ class MatchedFile(View):
 
     name: str
     label: str | None
-    says: str
+    text: str
     samples: int | None
     highest: float | None
 
@@ -82,7 +82,7 @@ def preview(
         upload_id=kept.id,
         matched=[
             MatchedFile(
-                name=matched.name, label=matched.label, says=matched.says, **_at_a_glance(entry)
+                name=matched.name, label=matched.label, text=matched.text, **_at_a_glance(entry)
             )
             for entry, matched in zip(kept.entries, kept.matches, strict=True)
         ],
@@ -162,7 +162,7 @@ def keep_mapping(actor: Actor, request: MappingRequest) -> MappingView:
             action="keep-mapping",
             entity="column_mapping",
             entity_id=row.id,
-            says=Message(
+            message=Message(
                 "audit.keep-mapping",
                 {"actor": actor.name, "name": request.name, "revision": row.revision},
             ),

@@ -59,7 +59,7 @@ class LivePiece(View):
 
     state: str
     line: str
-    line_says: str
+    line_message: str
     samples: int
     end_reason: str | None
     x: list[float]
@@ -75,7 +75,7 @@ def live_piece(run_id: int, first: int) -> LivePiece:
         return LivePiece(
             state=run.state,
             line=run.line,
-            line_says=run.line_says,
+            line_message=run.line_message,
             end_reason=run.end_reason,
             samples=max(first + table.shape[0], run.samples if run.raw else 0),
             x=x.tolist(),
@@ -92,7 +92,7 @@ def arrived_piece(run_id: int, first: int) -> LivePiece | None:
     return LivePiece(
         state="running",
         line="up",
-        line_says="",
+        line_message="",
         end_reason=None,
         samples=first + here[0].size,
         x=x.tolist(),
@@ -256,7 +256,7 @@ class StoredRun:
             x, y = self._drawn
             publish(self.run_id, batch.first, batch.samples[:, x], batch.samples[:, y])
 
-    def told(self, event: DeviceEvent) -> None:
+    def notified(self, event: DeviceEvent) -> None:
         """Note what the device tells of the test, once."""
 
         def write(session: Session, run: Run) -> None:
@@ -283,19 +283,19 @@ class StoredRun:
                     )
                 )
                 run.samples += len(fresh)
-            run.line, run.line_says = "up", ""
-            return run.stop_wanted
+            run.line, run.line_message = "up", ""
+            return run.stop_requested
 
         return self._patiently(write)
 
-    def line_lost(self, says: str) -> bool:
+    def line_lost(self, message: str) -> bool:
         """Note that the line is lost; True when someone asked to stop the run."""
         # Nothing arrives here now: whoever looks is told by the record.
         close_feed(self.run_id)
 
         def write(session: Session, run: Run) -> bool:
-            run.line, run.line_says = "lost", says
-            return run.stop_wanted
+            run.line, run.line_message = "lost", message
+            return run.stop_requested
 
         return self._patiently(write)
 
@@ -319,7 +319,7 @@ class StoredRun:
                 entity="run",
                 entity_id=run.id,
                 job_id=run.specimen.test.job_id,
-                says=Message(
+                message=Message(
                     "audit.end-run", {"label": run.specimen.label, "reason": run.end_reason}
                 ),
                 after={"samples": run.samples, "sha256": run.sha256},
@@ -431,18 +431,18 @@ def _mark_by_reason(run: Run, reason: str) -> None:
     code = reason.replace(" ", "-")
     voids = {each.code for each in observations_of(method) if each.severity == "void"}
     if code in voids:
-        seen = (run.beside or {}).get("observations", [])
-        run.beside = {**(run.beside or {}), "observations": [*seen, code]}
+        seen = (run.other_readings or {}).get("observations", [])
+        run.other_readings = {**(run.other_readings or {}), "observations": [*seen, code]}
     live = method.guide.live
-    says = AT_LIMIT.get(reason, "")
+    message = AT_LIMIT.get(reason, "")
     if isinstance(live, FrameGuide) and live.until in EXPECTED_AT_TRAVEL:
-        says = "" if reason == "end of travel" else says
-    if says:
+        message = "" if reason == "end of travel" else message
+    if message:
         known = list(run.settings.get("deviations", []))
         limit_n = run.settings.get("setup", {}).get("force_limit_n")
         if code == "force-limit" and limit_n:
-            says = f"{says} of {in_numbers(float(limit_n))} N"
-        known.append({"code": f"ended-at-{code}", "says": says, "why": "limit of the frame"})
+            message = f"{message} of {in_numbers(float(limit_n))} N"
+        known.append({"code": f"ended-at-{code}", "says": message, "why": "limit of the frame"})
         run.settings = run.settings | {"deviations": known}
 
 
@@ -463,7 +463,7 @@ def close_run(session: Session, run: Run, reason: str, joined: Joined | None = N
     run.ended_at, run.end_reason = clock.now(), reason[:MAX_REASON]
     _mark_by_reason(run, reason)
     run.busy_station_id = None
-    run.line, run.line_says = "up", ""
+    run.line, run.line_message = "up", ""
     if run.station_id is not None:
         session.execute(
             update(Station)

@@ -46,7 +46,7 @@ def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
         before = noted(run)
         after = [code for code in before if code != request.code]
         after += [request.code] if request.seen else []
-        run.beside = {**(run.beside or {}), "observations": after}
+        run.other_readings = {**(run.other_readings or {}), "observations": after}
         session.flush()
         record(
             session,
@@ -55,7 +55,7 @@ def note_seen(actor: Actor, specimen_id: int, request: NoteRequest) -> None:
             entity="run",
             entity_id=run.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.note" if request.seen else "audit.note-withdrawn",
                 {"actor": actor.name, "label": specimen.label, "observation": codes[request.code]},
             ),

@@ -25,7 +25,7 @@ from endurant.work.facts.status import last_run, refuse_released, test_or_refuse
 from endurant.work.facts.test_settings import missing_set_up, set_up_names
 from endurant.work.facts.test_status import test_view
 from endurant.work.use_cases.amending.setting_up import change_set_up
-from endurant.work.use_cases.bench.runs import brought_in_with, end_stay, refuse_unfit
+from endurant.work.use_cases.bench.runs import brought_in_with, end_period, refuse_unfit
 from endurant.work.use_cases.bench.uploads import Brought, Source, read_upload, use_upload
 from endurant.work.use_cases.people.staff import refuse_unauthorised
 
@@ -83,7 +83,7 @@ def import_document(
             source = brought.sources.get(entry["label"])
             kept = kept_form(reading, entry)
             specimen.runs.append(_run(session, actor, specimen, kept, source, request, now))
-            end_stay(specimen, now)
+            end_period(specimen, now)
         session.flush()
         test_result(test)
         labels = [entry["label"] for entry in entries]
@@ -96,7 +96,7 @@ def import_document(
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            says=Message("audit.import-files", {**about, "files": list(files)})
+            message=Message("audit.import-files", {**about, "files": list(files)})
             if files
             else Message("audit.type-readings", about),
             after={"specimens": labels, "files": files},
@@ -128,7 +128,7 @@ def keep_all(actor: Actor, test_id: int) -> TestView:
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            says=Message("audit.keep", {"actor": actor.name, "label": labels}),
+            message=Message("audit.keep", {"actor": actor.name, "label": labels}),
         )
         session.flush()
         return test_view(session, test)
@@ -156,7 +156,7 @@ def _run(
         checks=[],
         source_name=None if source is None else source.name,
         source_sha256=None if source is None else source.sha256,
-        source_said=[] if source is None else list(source.said),
+        source_notes=[] if source is None else list(source.said),
         started_at=now,
         ended_at=now,
         end_reason="typed" if source is None else "imported from a file",
@@ -260,7 +260,7 @@ def _named_by_document(session: Session, test: Test, entry: dict[str, Any]) -> S
         label=label,
         direction=entry.get("direction") or "",
         long_side="warp",
-        place=len(test.specimens) + 1,
+        position=len(test.specimens) + 1,
         spare=False,
     )
     test.specimens.append(specimen)

@@ -52,10 +52,10 @@ from endurant.work.facts.run_facts import (
 from endurant.work.facts.set_up_at_station import limits_of
 from endurant.work.facts.station_air import out_of_enclosure, room_at
 from endurant.work.facts.status import (
-    open_stay,
+    open_period,
+    open_void,
     refuse_released,
     specimen_or_refuse,
-    standing_void,
     state_of,
     test_or_refuse,
 )
@@ -83,9 +83,9 @@ class RunView(View):
     specimen_label: str
     state: str
     line: str
-    line_says: str
+    line_message: str
     samples: int
-    stop_wanted: bool
+    stop_requested: bool
     started_at: datetime
     ended_at: datetime | None
     end_reason: str | None
@@ -119,7 +119,7 @@ def station_run(
             mode="json"
         ),
         checks=[],
-        source_said=[],
+        source_notes=[],
         started_at=now,
         by_id=actor.id,
         samples=0,
@@ -237,7 +237,7 @@ def bring_in(
             checks=[],
             source_name=source.name,
             source_sha256=source.sha256,
-            source_said=taken.said,
+            source_notes=taken.said,
             started_at=now,
             ended_at=now,
             end_reason="imported from a file",
@@ -247,7 +247,7 @@ def bring_in(
             sha256=sha256(table),
         )
         session.add(run)
-        end_stay(specimen, now)
+        end_period(specimen, now)
         session.flush()
         record(
             session,
@@ -256,7 +256,7 @@ def bring_in(
             entity="run",
             entity_id=run.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.import-trace",
                 {"actor": actor.name, "file": file_name[:80], "label": specimen.label},
             ),
@@ -335,7 +335,7 @@ def stop(actor: Actor, run_id: int) -> RunView:
         run_row = run_or_refuse(session, run_id, lock=True)
         if run_row.state != "running":
             raise Conflict("run.ended", code=run_row.specimen.code)
-        run_row.stop_wanted = True
+        run_row.stop_requested = True
         if run_row.line == "lost":
             close_run(session, run_row, "closed by the operator while the connection was lost")
         record(
@@ -345,7 +345,9 @@ def stop(actor: Actor, run_id: int) -> RunView:
             entity="run",
             entity_id=run_row.id,
             job_id=run_row.specimen.test.job_id,
-            says=Message("audit.stop-run", {"actor": actor.name, "label": run_row.specimen.label}),
+            message=Message(
+                "audit.stop-run", {"actor": actor.name, "label": run_row.specimen.label}
+            ),
         )
         view = run_view(session, run_row)
     delete_pieces(run_id)
@@ -376,11 +378,11 @@ def refuse_unfit(specimen: Specimen, now: datetime) -> None:
         raise Conflict("specimen.spare", code=specimen.code)
 
 
-def end_stay(specimen: Specimen, now: datetime) -> None:
+def end_period(specimen: Specimen, now: datetime) -> None:
     """The specimen has left its enclosure."""
-    stay = open_stay(specimen)
-    if stay is not None:
-        stay.taken_at, stay.open_for = now, None
+    period = open_period(specimen)
+    if period is not None:
+        period.removed_at, period.open_for = now, None
 
 
 def _instrument_facts(station: Station) -> InstrumentFacts:
@@ -398,7 +400,7 @@ def _instrument_facts(station: Station) -> InstrumentFacts:
 
 
 def deviations(
-    specimen: Specimen, station: Station | None, now: datetime, words: str | None
+    specimen: Specimen, station: Station | None, now: datetime, text: str | None
 ) -> list[DeviationFacts]:
     """Departures from the rules of readings that are imported; each needs a reason.
 
@@ -408,7 +410,7 @@ def deviations(
     session = object_session(specimen)
     if station is not None and session is not None:
         departed += refuse_out(session, station.instrument)
-    given = (words or "").strip()
+    given = (text or "").strip()
     if departed and not given:
         raise NeedsReason(
             "bench.departed-wait", departures=in_sentences(departed), specimen=specimen.label
@@ -423,7 +425,7 @@ def refuse_settled(run: Run) -> None:
     if run.state == "recorded":
         raise Conflict("run.not-complete", code=run.specimen.code)
     if run.state == "settled":
-        void_now = standing_void(run.specimen)
+        void_now = open_void(run.specimen)
         if void_now:
             raise Conflict("specimen.voided", code=run.specimen.code, by=void_now.by.name)
         raise Conflict("specimen.accepted", code=run.specimen.code)
@@ -445,15 +447,15 @@ def run_view(session: Session, run: Run) -> RunView:
         specimen_label=run.specimen.label,
         state=run.state,
         line=run.line,
-        line_says=run.line_says,
+        line_message=run.line_message,
         samples=run.samples,
-        stop_wanted=run.stop_wanted,
+        stop_requested=run.stop_requested,
         started_at=run.started_at,
         ended_at=run.ended_at,
         end_reason=run.end_reason,
         by=run.by.name,
         source_name=run.source_name,
-        said=run.source_said,
+        said=run.source_notes,
         sha256=run.sha256,
         settings=RunSettings.model_validate(run.settings),
         curves=_curves(session, run),

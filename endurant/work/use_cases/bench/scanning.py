@@ -9,7 +9,7 @@ from endurant.store.tables import Specimen
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.bench_events import state_at_bench
-from endurant.work.facts.status import last_run, specimen_or_refuse, standing_void
+from endurant.work.facts.status import last_run, open_void, specimen_or_refuse
 
 
 class Scanned(View):
@@ -19,7 +19,7 @@ class Scanned(View):
     """
 
     right: bool
-    says: str
+    text: str
     specimen_id: int | None
     job_id: int | None
 
@@ -30,29 +30,29 @@ def scanned(in_hand_id: int, code: str) -> Scanned:
         in_hand = specimen_or_refuse(session, in_hand_id)
         other = session.scalar(select(Specimen).where(Specimen.code == code.strip().upper()))
         if other is None:
-            return _stays(f"No specimen has the code {quoted(code)}.")
+            return _periods(f"No specimen has the code {quoted(code)}.")
         if other.id == in_hand.id:
             return Scanned(
                 right=True,
-                says=f"{other.label}: this is the current specimen.",
+                text=f"{other.label}: this is the current specimen.",
                 specimen_id=None,
                 job_id=None,
             )
         state = state_at_bench(session, in_hand)
         run = last_run(in_hand)
         is_through = run is not None and run.state in ("ended", "settled")
-        if state.done and not is_through and standing_void(in_hand) is None:
-            return _stays(
+        if state.done and not is_through and open_void(in_hand) is None:
+            return _periods(
                 f"That is {other.code}, but {in_hand.code} is in hand. Finish it or set it aside "
                 "first."
             )
         return Scanned(
             right=False,
-            says=f"{other.code}",
+            text=f"{other.code}",
             specimen_id=other.id,
             job_id=other.test.job_id,
         )
 
 
-def _stays(says: str) -> Scanned:
-    return Scanned(right=False, says=says, specimen_id=None, job_id=None)
+def _periods(message: str) -> Scanned:
+    return Scanned(right=False, text=message, specimen_id=None, job_id=None)

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
 from endurant.core.messages import Message
-from endurant.core.moves import LONGEST_TEXT, path_of, read_moves, words_of
+from endurant.core.moves import LONGEST_TEXT, path_of, read_moves, text_of
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
@@ -76,7 +76,7 @@ def understand(request: MovesRequest) -> MovesRead:
     """How a text of moves is understood; raises Invalid that names the line."""
     moves = read_moves(request.moves)
     path = [PathPointView.model_validate(point) for point in path_of(moves, request.gauge_mm)]
-    return MovesRead(moves=words_of(moves), path=path)
+    return MovesRead(moves=text_of(moves), path=path)
 
 
 def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
@@ -88,7 +88,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
     name = " ".join(request.name.split())
     if not name:
         raise Invalid("sequence.name-missing", field="name")
-    moves = words_of(read_moves(request.moves))
+    moves = text_of(read_moves(request.moves))
     with transaction() as session:
         newest = session.scalar(
             select(MoveSequence)
@@ -117,7 +117,7 @@ def keep_sequence(actor: Actor, request: SequenceRequest) -> SequenceView:
             entity="move_sequence",
             entity_id=row.id,
             job_id=None,
-            says=Message(
+            message=Message(
                 "audit.keep-sequence", {"actor": actor.name, "name": name, "revision": row.revision}
             ),
             after={"moves": moves},

@@ -22,7 +22,7 @@ from endurant.work.use_cases.bench.stations import station_or_refuse
 
 
 def station_for(
-    session: Session, specimen: Specimen, station_id: int | None, wanted: Action, why: str | None
+    session: Session, specimen: Specimen, station_id: int | None, requested: Action, why: str | None
 ) -> Station | None:
     """The station that an action is done at; None where no device is needed, or none is named.
 
@@ -44,7 +44,7 @@ def station_for(
         raise Conflict(
             "station.other-kind", station=station.name, expected=device_kind(kind).title.lower()
         )
-    if not (wanted.tells or wanted.records or wanted.resumes):
+    if not (requested.tells or requested.records or requested.resumes):
         return station
     session.refresh(station, with_for_update=True)
     busy = session.scalar(select(Run).where(Run.busy_station_id == station.id))

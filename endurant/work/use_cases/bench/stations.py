@@ -45,8 +45,8 @@ def stations() -> list[StationView]:
     statuses = [status_of(row) for row in rows]
     with transaction() as session:
         return [
-            station_view(session, row, status, says)
-            for row, (status, says) in zip(rows, statuses, strict=True)
+            station_view(session, row, status, message)
+            for row, (status, message) in zip(rows, statuses, strict=True)
         ]
 
 
@@ -67,12 +67,12 @@ def stations_for(session: Session, method: Method) -> Sequence[Station]:
         .order_by(Station.id)
     )
     live = method.guide.live
-    most_n = live.usual_most_n if isinstance(live, FrameGuide) else 0.0
+    max_n = live.usual_max_n if isinstance(live, FrameGuide) else 0.0
 
     def fitness(station: Station) -> tuple[bool, bool, float]:
         capacity_n = station.instrument.capacity_n
         is_out = station.instrument.out_since is not None
-        return (is_out, capacity_n < most_n, capacity_n if capacity_n >= most_n else -capacity_n)
+        return (is_out, capacity_n < max_n, capacity_n if capacity_n >= max_n else -capacity_n)
 
     return sorted(rows, key=fitness)
 

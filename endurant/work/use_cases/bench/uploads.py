@@ -190,7 +190,7 @@ def _matched(names: Sequence[str], open_ones: Named, others: Named) -> list[Matc
     """What each name was taken for; one that names a specimen which is not open says so."""
     closed = match(names, others)
     return [
-        replace(found, says=f"{other.label} cannot be tested: it is tested, void or a spare")
+        replace(found, text=f"{other.label} cannot be tested: it is tested, void or a spare")
         if found.label is None and other.label is not None
         else found
         for found, other in zip(match(names, open_ones), closed, strict=True)

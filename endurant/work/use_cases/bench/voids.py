@@ -19,13 +19,13 @@ from endurant.work.facts.status import (
     is_cut,
     is_to_cut,
     last_run,
+    open_void,
     refuse_released,
     specimen_or_refuse,
-    standing_void,
     test_or_refuse,
 )
 from endurant.work.facts.test_status import test_view
-from endurant.work.use_cases.bench.runs import end_stay
+from endurant.work.use_cases.bench.runs import end_period
 from endurant.work.use_cases.receiving.receiving import add_replacement
 
 
@@ -33,7 +33,7 @@ class VoidRequest(RequestBody):
     """Why a specimen does not count."""
 
     code: str
-    words: str = Field("", max_length=500)
+    remark: str = Field("", max_length=500)
 
 
 def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
@@ -54,16 +54,16 @@ def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
         }
         if request.code not in codes:
             raise Invalid("void.code-unknown", code=request.code, codes=list(codes), field="code")
-        if request.code == SET_ASIDE.code and not request.words.strip():
-            raise Invalid("void.reason-needed", field="words")
-        standing = standing_void(specimen)
-        if standing is not None:
+        if request.code == SET_ASIDE.code and not request.remark.strip():
+            raise Invalid("void.reason-needed", field="remark")
+        void = open_void(specimen)
+        if void is not None:
             raise Conflict(
                 "void.already",
                 code=specimen.code,
-                by=standing.by.name,
-                at=standing.at,
-                void_code=standing.code,
+                by=void.by.name,
+                at=void.at,
+                void_code=void.code,
             )
         run = last_run(specimen)
         if run is not None and run.state == "running":
@@ -71,7 +71,7 @@ def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
         if run is None and is_to_cut(specimen):
             raise Conflict("void.not-cut", code=specimen.code)
         if run is None:
-            end_stay(specimen, clock.now())
+            end_period(specimen, clock.now())
         else:
             # A run that is not through its test keeps its data and enters no result.
             run.state = run.state if run.state == "recorded" else "settled"
@@ -81,7 +81,7 @@ def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
                 specimen_id=specimen.id,
                 open_for=specimen.id,
                 code=request.code,
-                words=request.words or codes[request.code].says,
+                remark=request.remark or codes[request.code].text,
                 at=clock.now(),
                 by_id=actor.id,
             )
@@ -94,11 +94,11 @@ def void(actor: Actor, specimen_id: int, request: VoidRequest) -> None:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.void",
-                {"actor": actor.name, "label": specimen.label, "reason": codes[request.code].says},
+                {"actor": actor.name, "label": specimen.label, "reason": codes[request.code].text},
             ),
-            after={"code": request.code, "words": request.words},
+            after={"code": request.code, "remark": request.remark},
         )
 
 
@@ -111,13 +111,13 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)
         session.refresh(specimen, ["voids"])
-        standing = standing_void(specimen)
-        if standing is None:
+        void = open_void(specimen)
+        if void is None:
             raise Conflict("void.not-void", code=specimen.code)
-        standing.open_for = None
-        standing.withdrawn_at = clock.now()
-        standing.withdrawn_by_id = actor.id
-        standing.withdrawn_reason = reason[:500]
+        void.open_for = None
+        void.withdrawn_at = clock.now()
+        void.withdrawn_by_id = actor.id
+        void.withdrawn_reason = reason[:500]
         record(
             session,
             person_id=actor.id,
@@ -125,7 +125,7 @@ def withdraw_void(actor: Actor, specimen_id: int, reason: str) -> None:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.withdraw-void",
                 {"actor": actor.name, "label": specimen.label, "why": reason[:200]},
             ),
@@ -154,6 +154,8 @@ def ask_for_one_more(actor: Actor, test_id: int, direction: str) -> TestView:
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            says=Message("audit.ask-for-one-more", {"actor": actor.name, "label": specimen.label}),
+            message=Message(
+                "audit.ask-for-one-more", {"actor": actor.name, "label": specimen.label}
+            ),
         )
         return test_view(session, test)

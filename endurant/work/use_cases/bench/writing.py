@@ -35,7 +35,7 @@ from endurant.work.facts.set_up_at_station import aims_at
 from endurant.work.facts.status import last_run
 from endurant.work.use_cases.bench.gauges_read import gauges_read
 from endurant.work.use_cases.bench.live import LEASE, new_lease
-from endurant.work.use_cases.bench.runs import end_stay, settings_at, station_run
+from endurant.work.use_cases.bench.runs import end_period, settings_at, station_run
 from endurant.work.use_cases.bench_record.events import write_event
 from endurant.work.use_cases.instruments.equipment import note
 
@@ -46,13 +46,13 @@ def write_act(
     specimen: Specimen,
     state: State,
     event: Event,
-    wanted: Action,
+    requested: Action,
     station: Station | None,
     status: Status | None,
     reasons: Mapping[str, str],
 ) -> None:
     """Write an action down; the last one of a test makes its readings count as read."""
-    if status is not None and wanted.tells not in SETS_ONLY:
+    if status is not None and requested.tells not in SETS_ONLY:
         event = replace(event, facts={**event.facts, "device": dict(status.facts)})
     after = apply(state, event)
     run = last_run(specimen)
@@ -62,7 +62,7 @@ def write_act(
     if completes and run is None:
         run = _typed_run(session, actor, specimen, after, station, reasons)
     elif completes and run is not None:
-        run.beside = _beside(run, _readings_beside(specimen, after, run)) or None
+        run.other_readings = _beside(run, _readings_beside(specimen, after, run)) or None
         run.state = "ended"
         run.settings = with_departed(run.settings, after.departed)
     write_event(
@@ -76,9 +76,9 @@ def write_act(
     if completes and run is not None:
         gauges = [gauge.model_dump() for gauge in gauges_read(session, specimen)]
         run.settings = run.settings | {"gauges": gauges}
-    if wanted.logs and station is not None:
-        says = Message("log.after", {"code": specimen.code})
-        note(session, actor, station.instrument.serial, wanted.logs, says)
+    if requested.logs and station is not None:
+        message = Message("log.after", {"code": specimen.code})
+        note(session, actor, station.instrument.serial, requested.logs, message)
     record(
         session,
         person_id=actor.id,
@@ -86,12 +86,12 @@ def write_act(
         entity="specimen",
         entity_id=specimen.id,
         job_id=None,
-        says=Message(
+        message=Message(
             "audit.bench-act",
             {
                 "actor": actor.name,
                 "label": specimen.label,
-                "action": wanted.title.format(label=specimen.label),
+                "action": requested.title.format(label=specimen.label),
             },
         ),
         after={"number": event.number, "facts": dict(event.facts)},
@@ -116,8 +116,8 @@ def start_recording(
     if missing:
         checks = checks_of(procedure_of(method), method, aims)
         titles = {str(check.reads): check.title for check in checks}
-        words = "; ".join(titles.get(name, name.replace("-", " ")) for name in missing)
-        raise Invalid("bench.ready-check-open", missing=words, field="confirmed")
+        text = "; ".join(titles.get(name, name.replace("-", " ")) for name in missing)
+        raise Invalid("bench.ready-check-open", missing=text, field="confirmed")
     after = apply(before, event)
     run = station_run(
         session, actor, specimen, station, now, {} if ready is None else ready.reasons
@@ -125,7 +125,7 @@ def start_recording(
     run.checks = _checks_of(after, actor)
     run.settings = with_departed(run.settings, after.departed)
     session.add(run)
-    end_stay(specimen, now)
+    end_period(specimen, now)
     lease = new_lease()
     station.leased_by, station.leased_until = lease, now + LEASE
     try:
@@ -140,7 +140,7 @@ def start_recording(
         entity="run",
         entity_id=run.id,
         job_id=specimen.test.job_id,
-        says=Message(
+        message=Message(
             "audit.start-run",
             {"actor": actor.name, "label": specimen.label, "station": station.name},
         ),
@@ -156,7 +156,7 @@ def with_departed(settings: dict[str, Any], departed: Sequence[Departed]) -> dic
     known += [
         deviation_of(each.departure, each.why).model_dump()
         for each in departed
-        if (each.code, each.says) not in seen
+        if (each.code, each.text) not in seen
     ]
     return settings | {"deviations": known}
 
@@ -179,7 +179,7 @@ def _readings_beside(specimen: Specimen, state: State, run: Run) -> dict[str, An
 
 def _beside(run: Run, readings: dict[str, Any]) -> dict[str, Any]:
     """The readings beside a recording; what was observed of the run itself stays."""
-    observed = (run.beside or {}).get("observations")
+    observed = (run.other_readings or {}).get("observations")
     return readings | ({"observations": observed} if observed else {})
 
 
@@ -237,7 +237,7 @@ def _typed_run(
         instrument_id=None if station is None else station.instrument_id,
         settings=with_departed(settings.model_dump(mode="json"), state.departed),
         checks=_checks_of(state, actor),
-        source_said=[],
+        source_notes=[],
         started_at=now,
         ended_at=now,
         end_reason="read at the bench",
@@ -247,7 +247,7 @@ def _typed_run(
         sha256=sha256,
     )
     session.add(run)
-    end_stay(specimen, now)
+    end_period(specimen, now)
     session.flush()
     return run
 

@@ -40,7 +40,7 @@ def write_event(
             station_id=station_id,
             run_id=run_id,
             facts=dict(event.facts),
-            takes_back=event.takes_back,
+            undoes=event.undoes,
         )
     )
 
@@ -60,5 +60,5 @@ def device_event(session: Session, run: Run, kind: str, facts: Mapping[str, Any]
     if state.phase == "complete":
         # What was recorded while the device paused.
         method = find_method(run.specimen.test.method)
-        run.beside = procedure_of(method).readings(method, state) or None
+        run.other_readings = procedure_of(method).readings(method, state) or None
     return RUN_STATES.get(state.phase, run.state)

@@ -50,7 +50,7 @@ class SensorView(View):
     old_offset_c: float
     difference_c: float
     new_offset_c: float
-    says: str
+    text: str
     review: bool
 
 
@@ -81,7 +81,7 @@ def check_barrel(actor: Actor, serial: str, request: BarrelRequest) -> list[Barr
         owned = owned_or_refuse(session, serial)
         if owned.kind != "melt-rig":
             raise Conflict("barrel.none", instrument=owned.row.name)
-        readings = "; ".join(f"{view.sensor}: {view.says}" for view in figured)
+        readings = "; ".join(f"{view.sensor}: {view.text}" for view in figured)
         note(
             session,
             actor,
@@ -122,10 +122,10 @@ def _figured(sensor: SensorRequest) -> SensorView:
     flags = {flag.code for flag in result.flags}
     off, old = in_numbers(round(abs(difference), 6)), in_numbers(sensor.old_offset_c)
     if "leave-alone" in flags:
-        says = f"{off} °C off: the offset stays at {old} °C"
+        message = f"{off} °C off: the offset stays at {old} °C"
     else:
         shown, true = in_numbers(sensor.displayed_c), in_numbers(sensor.reference_c)
-        says = (
+        message = (
             f"the barrel is {off} °C {'hotter' if difference > 0 else 'colder'} than it says; new "
             f"offset = {old} + ({true} - {shown}) = {in_numbers(round(offset, 6))} °C"
         )
@@ -133,7 +133,7 @@ def _figured(sensor: SensorRequest) -> SensorView:
         **sensor.model_dump(),
         difference_c=round(difference, 6),
         new_offset_c=round(offset, 6),
-        says=says,
+        text=message,
         review="results-to-review" in flags,
     )
 

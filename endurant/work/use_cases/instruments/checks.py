@@ -53,7 +53,7 @@ class ReferenceReadingView(View):
     by: str
     value: float
     verdict: str
-    says: str
+    text: str
 
 
 class ReferenceCheckView(View):
@@ -104,8 +104,8 @@ def begin_check(actor: Actor, serial: str, request: CheckRequest) -> list[Refere
         session.add(ReferenceCheck(serial=serial, since=clock.now(), **request.model_dump()))
         session.flush()
         aim = {"target": request.target, "limit": request.limit, "unit": request.unit}
-        says = Message("log.check-begun", {"check": request.title, **aim})
-        note(session, actor, serial, "check-begun", says)
+        message = Message("log.check-begun", {"check": request.title, **aim})
+        note(session, actor, serial, "check-begun", message)
         return _views(session, serial)
 
 
@@ -117,8 +117,8 @@ def close_check(actor: Actor, check_id: int) -> list[ReferenceCheckView]:
         check.closed_at = clock.now()
         # The title is free for another check.
         check.title = f"{check.title[:60]} (ended {check.id})"
-        says = Message("log.check-ended", {"check": check.title})
-        note(session, actor, check.serial, "check-ended", says)
+        message = Message("log.check-ended", {"check": check.title})
+        note(session, actor, check.serial, "check-ended", message)
         return _views(session, check.serial)
 
 
@@ -142,18 +142,18 @@ def read_check(actor: Actor, check_id: int, request: ReadingRequest) -> list[Ref
                 by_id=actor.id,
                 value=request.value,
                 verdict=judged.verdict,
-                says=judged.says,
+                message=judged.text,
             )
         )
-        check.last_at, check.last_verdict, check.last_says = now, judged.verdict, judged.says
+        check.last_at, check.last_verdict, check.last_message = now, judged.verdict, judged.text
         session.flush()
-        reading = {"value": request.value, "unit": check.unit, "judged": judged.says}
-        says = Message("log.checked", {"check": check.title, **reading})
-        note(session, actor, check.serial, "checked", says, verdict=judged.verdict)
+        reading = {"value": request.value, "unit": check.unit, "judged": judged.text}
+        message = Message("log.checked", {"check": check.title, **reading})
+        note(session, actor, check.serial, "checked", message, verdict=judged.verdict)
         return _views(session, check.serial)
 
 
-def touched(serial: str) -> list[TouchedView]:
+def affected(serial: str) -> list[TouchedView]:
     """What was tested with an instrument since its last good check, while its last one is bad.
 
     Raises NotFound.
@@ -229,13 +229,13 @@ def _check_or_refuse(session: Session, check_id: int) -> ReferenceCheck:
     return check
 
 
-def _latest(session: Session, check: ReferenceCheck, most: int) -> list[ReferenceReading]:
+def _latest(session: Session, check: ReferenceCheck, upper: int) -> list[ReferenceReading]:
     """The latest readings of a check, the oldest first."""
     rows = session.scalars(
         select(ReferenceReading)
         .where(ReferenceReading.check_id == check.id)
         .order_by(ReferenceReading.id.desc())
-        .limit(most)
+        .limit(upper)
     ).all()
     return list(reversed(rows))
 
@@ -260,7 +260,11 @@ def _views(session: Session, serial: str) -> list[ReferenceCheckView]:
             due=due_of(check) < now,
             readings=[
                 ReferenceReadingView(
-                    at=row.at, by=row.by.name, value=row.value, verdict=row.verdict, says=row.says
+                    at=row.at,
+                    by=row.by.name,
+                    value=row.value,
+                    verdict=row.verdict,
+                    text=row.message,
                 )
                 for row in _latest(session, check, CHARTED)
             ],

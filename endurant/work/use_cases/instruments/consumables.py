@@ -21,7 +21,7 @@ from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.consumables import (
-    due_says,
+    consumable_notice,
     in_use_for,
     unit_of,
     wears_of,
@@ -45,7 +45,7 @@ class SupplyView(View):
     limit_count: int | None
     limit_days: int | None
     due: bool
-    says: str
+    text: str
     finished_at: datetime | None
 
 
@@ -113,7 +113,7 @@ def open_lot(actor: Actor, request: SupplyRequest) -> SupplyList:
             action="open-lot",
             entity="supply",
             entity_id=row.id,
-            says=Message(
+            message=Message(
                 "audit.open-lot", {"actor": actor.name, "kind": request.kind, "lot": request.lot}
             ),
         )
@@ -136,7 +136,7 @@ def finish_lot(actor: Actor, supply_id: int) -> SupplyList:
             action="finish-lot",
             entity="supply",
             entity_id=row.id,
-            says=Message(
+            message=Message(
                 "audit.finish-lot",
                 {"actor": actor.name, "kind": row.kind, "lot": row.lot, "used": row.used},
             ),
@@ -161,7 +161,7 @@ def use_up(
 
 
 def _view(row: Supply, names: dict[int, str]) -> SupplyView:
-    says = "" if row.finished_at is not None else due_says(row)
+    message = "" if row.finished_at is not None else consumable_notice(row)
     return SupplyView(
         id=row.id,
         kind=row.kind,
@@ -173,7 +173,7 @@ def _view(row: Supply, names: dict[int, str]) -> SupplyView:
         unit=unit_of(row.kind),
         limit_count=row.limit_count,
         limit_days=row.limit_days,
-        due=bool(says),
-        says=says,
+        due=bool(message),
+        text=message,
         finished_at=row.finished_at,
     )

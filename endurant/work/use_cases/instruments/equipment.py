@@ -32,7 +32,11 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-from endurant.work.facts.instrument_status import Standing, standing_checks, standing_of
+from endurant.work.facts.instrument_status import (
+    InstrumentStatus,
+    current_checks,
+    instrument_status,
+)
 
 GAUGE_KINDS = tuple(code for code, kind in DEVICE_KINDS.items() if kind.role == "gauge")
 LOGGED = ("cleaned", "heater-changed", "tuned", "repaired", "note")
@@ -49,15 +53,15 @@ class InstrumentView(View):
     station_id: int | None
     simulated: bool
     has_line: bool
-    least: float | None
-    most: float | None
+    range_min: float | None
+    range_max: float | None
     unit: str | None
     certificate: str
     calibrated_at: datetime
     calibration_due_at: datetime
     overdue: bool
-    standing: Standing
-    says: str
+    status: InstrumentStatus
+    text: str
     in_service: bool
     retired: bool
     room: str | None
@@ -72,7 +76,7 @@ class InstrumentEventView(View):
     kind: str
     at: datetime
     by: str
-    words: str
+    text: str
 
 
 class NewRequest(RequestBody):
@@ -84,8 +88,8 @@ class NewRequest(RequestBody):
     serial: str = Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9./_-]*$")
     host: str = Field("", max_length=120)
     port: int = Field(0, ge=0, le=65535)
-    least: float | None = Field(None, ge=0, le=1e9)
-    most: float | None = Field(None, gt=0, le=1e9)
+    range_min: float | None = Field(None, ge=0, le=1e9)
+    range_max: float | None = Field(None, gt=0, le=1e9)
     unit: str = Field("", max_length=16)
     certificate: str = Field(min_length=1, max_length=60)
     calibrated_at: Moment
@@ -110,7 +114,7 @@ class LogRequest(RequestBody):
     """Something that was done to an instrument."""
 
     kind: Literal["cleaned", "heater-changed", "tuned", "repaired", "note"]
-    words: str = Field(min_length=1, max_length=300)
+    text: str = Field(min_length=1, max_length=300)
 
 
 class RoomRequest(RequestBody):
@@ -138,11 +142,11 @@ def instruments() -> list[InstrumentView]:
     """Every instrument and gauge; what is not in order first, then by name."""
     with transaction() as session:
         owned = _all(session)
-        checks = standing_checks(session)
+        checks = current_checks(session)
         rooms = _rooms(session)
         views = [_view(each, checks.get(each.row.serial, []), rooms) for each in owned]
     order = {"out": 0, "overdue": 1, "watch": 2, "good": 3, "retired": 4}
-    return sorted(views, key=lambda view: (order[view.standing], view.name, view.serial))
+    return sorted(views, key=lambda view: (order[view.status], view.name, view.serial))
 
 
 def events_of_instrument(serial: str) -> list[InstrumentEventView]:
@@ -156,9 +160,7 @@ def events_of_instrument(serial: str) -> list[InstrumentEventView]:
             .limit(SHOWN_EVENTS)
         )
         return [
-            InstrumentEventView(
-                id=row.id, kind=row.kind, at=row.at, by=row.by.name, words=row.words
-            )
+            InstrumentEventView(id=row.id, kind=row.kind, at=row.at, by=row.by.name, text=row.text)
             for row in rows
         ]
 
@@ -167,8 +169,12 @@ def add(actor: Actor, request: NewRequest) -> InstrumentView:
     """A new instrument. Raises Invalid for dates or a range that cannot be, Conflict for twins."""
     actor.must("equip")
     _refuse_dates(request.calibrated_at, request.calibration_due_at)
-    if request.least is not None and request.most is not None and request.least >= request.most:
-        raise Invalid("instrument.range", field="least")
+    if (
+        request.range_min is not None
+        and request.range_max is not None
+        and request.range_min >= request.range_max
+    ):
+        raise Invalid("instrument.range", field="range_min")
     with transaction() as session:
         _refuse_known(session, request)
         kept: dict[str, Any] = {
@@ -176,8 +182,8 @@ def add(actor: Actor, request: NewRequest) -> InstrumentView:
             "certificate": request.certificate,
             "calibrated_at": request.calibrated_at,
             "calibration_due_at": request.calibration_due_at,
-            "least": request.least,
-            "most": request.most,
+            "range_min": request.range_min,
+            "range_max": request.range_max,
             "unit": request.unit or None,
         }
         if request.kind in GAUGE_KINDS:
@@ -185,7 +191,7 @@ def add(actor: Actor, request: NewRequest) -> InstrumentView:
             gauge = Gauge(name=request.name, kind=request.kind, **kept, **line)
             session.add(gauge)
         else:
-            force_n = request.most if request.unit == "N" and request.most else 0.0
+            force_n = request.range_max if request.unit == "N" and request.range_max else 0.0
             instrument = Instrument(
                 name=request.instrument or request.name, capacity_n=force_n, **kept
             )
@@ -283,7 +289,7 @@ def write_log(actor: Actor, serial: str, request: LogRequest) -> list[Instrument
     actor.must("test")
     with transaction() as session:
         owned_or_refuse(session, serial)
-        note(session, actor, serial, request.kind, as_written(request.words))
+        note(session, actor, serial, request.kind, as_written(request.text))
     return events_of_instrument(serial)
 
 
@@ -301,12 +307,12 @@ def set_room(actor: Actor, serial: str, request: RoomRequest) -> InstrumentView:
                 raise NotFound("enclosure.unknown", enclosure_id=request.enclosure_id)
         owned.station.room_id = None if room is None else room.id
         about = {"station": owned.station.name}
-        says = (
+        message = (
             Message("log.no-room", about)
             if room is None
             else Message("log.room", {**about, "room": room.name})
         )
-        note(session, actor, serial, "room", says)
+        note(session, actor, serial, "room", message)
         return view_of(session, serial)
 
 
@@ -331,16 +337,16 @@ def view_of(session: Session, serial: str) -> InstrumentView:
     session.flush()
     owned = owned_or_refuse(session, serial)
     rooms = _rooms(session)
-    return _view(owned, standing_checks(session, serial).get(serial, []), rooms)
+    return _view(owned, current_checks(session, serial).get(serial, []), rooms)
 
 
-def as_written(words: str) -> Message:
+def as_written(text: str) -> Message:
     """What a person wrote, as the message of a log."""
-    return Message("log.as-written", {"words": words})
+    return Message("log.as-written", {"text": text})
 
 
 def note(
-    session: Session, actor: Actor, serial: str, kind: str, says: Message, **facts: object
+    session: Session, actor: Actor, serial: str, kind: str, message: Message, **facts: object
 ) -> None:
     """Write down what happened to an instrument, in its log and in the record."""
     event = InstrumentEvent(
@@ -348,7 +354,7 @@ def note(
         kind=kind,
         at=clock.now(),
         by_id=actor.id,
-        words=says.text[:MAX_WORDS],
+        text=message.text[:MAX_WORDS],
         facts=dict(facts),
     )
     session.add(event)
@@ -359,7 +365,7 @@ def note(
         action=f"instrument-{kind}",
         entity="instrument_event",
         entity_id=event.id,
-        says=says.within("audit.instrument", actor=actor.name, serial=serial),
+        message=message.within("audit.instrument", actor=actor.name, serial=serial),
         after=facts or None,
     )
 
@@ -381,7 +387,7 @@ def _view(
     owned: Owned, checks: Sequence[ReferenceCheck], rooms: Mapping[int, str]
 ) -> InstrumentView:
     row, station = owned.row, owned.station
-    standing, says = standing_of(row, checks, clock.now())
+    status, message = instrument_status(row, checks, clock.now())
     line = row if isinstance(row, Gauge) else station
     is_force = isinstance(row, Instrument) and row.capacity_n
     return InstrumentView(
@@ -392,15 +398,16 @@ def _view(
         station_id=station.id if station else None,
         simulated=bool(line and line.simulated),
         has_line=bool(line and line.port),
-        least=row.least,
-        most=row.most or (row.capacity_n if isinstance(row, Instrument) and is_force else None),
+        range_min=row.range_min,
+        range_max=row.range_max
+        or (row.capacity_n if isinstance(row, Instrument) and is_force else None),
         unit=row.unit or ("N" if is_force else None),
         certificate=row.certificate,
         calibrated_at=row.calibrated_at,
         calibration_due_at=row.calibration_due_at,
         overdue=row.calibration_due_at < clock.now(),
-        standing=standing,
-        says=says,
+        status=status,
+        text=message,
         in_service=row.out_since is None,
         retired=row.retired_at is not None,
         room=rooms.get(station.room_id) if station and station.room_id else None,

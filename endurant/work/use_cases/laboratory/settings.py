@@ -15,7 +15,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import ATMOSPHERES
-from endurant.core.house_tables import AtmosphereRow, HouseTables, read_tables, usual_row
+from endurant.core.lab_tables import AtmosphereRow, LabTables, read_tables, usual_row
 from endurant.core.messages import Message
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Conflict, Forbidden, Invalid
@@ -44,9 +44,9 @@ RULES = (
     "supervisor_releases",
     *WRITTEN,
 )
-TABLES = tuple(HouseTables.model_fields)
+TABLES = tuple(LabTables.model_fields)
 AT_ONCE = ("name", "address", "hours", "shut", *WRITTEN)
-"""What a manager changes alone, since no figure and no verdict hangs on it."""
+"""What a manager changes alone, since no result and no verdict depends on it."""
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
         "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
@@ -94,7 +94,7 @@ class SchoolView(View):
     """One way to follow a rule, and what it means."""
 
     value: str
-    says: str
+    text: str
 
 
 class RuleView(View):
@@ -110,20 +110,20 @@ class ChangeView(View):
 
     at: datetime
     who: str
-    words: str
+    text: str
 
 
 class ProposedRules(View):
     """Rules that are proposed, by whom, when and why; nobody has confirmed them."""
 
-    words: str
+    text: str
     by: str
     by_id: int
     at: datetime
     reason: str
 
 
-class HouseView(View):
+class LabSettingsView(View):
     """The laboratory, its rules and its tables; `revision` counts their changes and proposals.
 
     `atmospheres` are those that are usual, `properties` what each method gives.
@@ -133,14 +133,14 @@ class HouseView(View):
     address: str
     revision: int
     rules: list[RuleView]
-    tables: HouseTables
+    tables: LabTables
     atmospheres: list[AtmosphereRow]
     properties: dict[str, list[str]]
     proposed: ProposedRules | None
     changes: list[ChangeView]
 
 
-class HouseRequest(RequestBody):
+class LabSettingsRequest(RequestBody):
     """The laboratory and its rules as they shall be from now on, and why."""
 
     name: str = Field(min_length=1, max_length=120)
@@ -161,7 +161,7 @@ class HouseRequest(RequestBody):
     reason: str = Field(min_length=1, max_length=300)
 
 
-class HouseSeen(RequestBody):
+class LabSettingsSeen(RequestBody):
     """The proposal that somebody has read, by the revision of the rules."""
 
     revision: int = Field(ge=0)
@@ -173,13 +173,13 @@ def writing() -> Writing:
         return writing_of(laboratory(session))
 
 
-def house() -> HouseView:
+def lab_settings() -> LabSettingsView:
     """The rules as they are, and how they came to be."""
     with transaction() as session:
         return _view(session)
 
 
-def change_house(actor: Actor, request: HouseRequest) -> HouseView:
+def change_lab_settings(actor: Actor, request: LabSettingsRequest) -> LabSettingsView:
     """Change what holds at once and propose the rest; a job keeps the rules that it began with.
 
     Raises Invalid where nothing would be changed, Conflict when someone was first.
@@ -195,15 +195,15 @@ def change_house(actor: Actor, request: HouseRequest) -> HouseView:
             raise Invalid("settings.nothing-changed")
         at_once = {name: value for name, value in changed.items() if name in AT_ONCE}
         if at_once:
-            says = _of_change("changed", actor, _changes_said(row, at_once))
-            _apply(session, actor, at_once, says, request.reason)
+            message = _of_change("changed", actor, _changes_in_words(row, at_once))
+            _apply(session, actor, at_once, message, request.reason)
         proposed = {name: value for name, value in changed.items() if name not in AT_ONCE}
         if proposed:
             _propose(session, actor, proposed, request.reason)
         return _view(session)
 
 
-def confirm_house(actor: Actor, seen: HouseSeen) -> HouseView:
+def confirm_lab_settings(actor: Actor, seen: LabSettingsSeen) -> LabSettingsView:
     """What somebody else proposed holds from now on.
 
     Raises Conflict where nothing is proposed, Forbidden for the person who proposed it.
@@ -215,22 +215,22 @@ def confirm_house(actor: Actor, seen: HouseSeen) -> HouseView:
         if proposed["by_id"] == actor.id:
             raise Forbidden("settings.own-proposal", person=actor.name)
         row.proposed = None
-        changes = _changes_said(row, proposed["rules"])
-        says = _of_change("confirmed", actor, changes, proposed_by=proposed["by"])
-        _apply(session, actor, proposed["rules"], says, proposed["reason"])
+        changes = _changes_in_words(row, proposed["rules"])
+        message = _of_change("confirmed", actor, changes, proposed_by=proposed["by"])
+        _apply(session, actor, proposed["rules"], message, proposed["reason"])
         return _view(session)
 
 
-def decline_house(actor: Actor, seen: HouseSeen) -> HouseView:
+def decline_lab_settings(actor: Actor, seen: LabSettingsSeen) -> LabSettingsView:
     """The rules stay as they are; raises Conflict where nothing is proposed."""
     actor.must("equip")
     with transaction() as session:
         row = _locked(session, seen.revision)
         proposed = _proposed(row)
         row.proposed = None
-        changes = _changes_said(row, proposed["rules"])
-        says = _of_change("declined", actor, changes, proposed_by=proposed["by"])
-        _note(session, actor, DECLINED, says)
+        changes = _changes_in_words(row, proposed["rules"])
+        message = _of_change("declined", actor, changes, proposed_by=proposed["by"])
+        _note(session, actor, DECLINED, message)
         return _view(session)
 
 
@@ -256,13 +256,13 @@ def _propose(session: Session, actor: Actor, rules: dict[str, Any], reason: str)
         "by": actor.name,
         "at": clock.now().isoformat(),
     }
-    says = _of_change("proposed", actor, _changes_said(row, rules))
+    message = _of_change("proposed", actor, _changes_in_words(row, rules))
     before = {name: _as_it_is(row, name) for name in rules}
-    _note(session, actor, PROPOSED, says, reason, before=before, after=rules)
+    _note(session, actor, PROPOSED, message, reason, before=before, after=rules)
 
 
 def _apply(
-    session: Session, actor: Actor, rules: Mapping[str, Any], says: Message, reason: str
+    session: Session, actor: Actor, rules: Mapping[str, Any], message: Message, reason: str
 ) -> None:
     row = laboratory(session)
     before = {name: _as_it_is(row, name) for name in rules}
@@ -275,7 +275,7 @@ def _apply(
             row.tables = tables_of(row).model_dump(mode="json") | {name: value}
         else:
             setattr(row, name, value)
-    _note(session, actor, CHANGED, says, reason, before=before, after=rules)
+    _note(session, actor, CHANGED, message, reason, before=before, after=rules)
 
 
 def _of_change(what: str, actor: Actor, changes: Sequence[str], **more: str) -> Message:
@@ -286,7 +286,7 @@ def _note(
     session: Session,
     actor: Actor,
     action: str,
-    says: Message,
+    message: Message,
     reason: str | None = None,
     *,
     before: Mapping[str, Any] | None = None,
@@ -299,7 +299,7 @@ def _note(
         action=action,
         entity="laboratory",
         entity_id=1,
-        says=says.within("audit.with-reason", why=reason) if reason else says,
+        message=message.within("audit.with-reason", why=reason) if reason else message,
         before=before,
         after=after,
         why=reason,
@@ -320,10 +320,10 @@ def _changes(session: Session) -> list[tuple[AuditEntry, Person | None]]:
     return [(entry, person) for entry, person in rows]
 
 
-def _view(session: Session) -> HouseView:
+def _view(session: Session) -> LabSettingsView:
     row = laboratory(session)
     entries = _changes(session)
-    return HouseView(
+    return LabSettingsView(
         name=row.name,
         address=row.address,
         revision=len(entries),
@@ -331,7 +331,9 @@ def _view(session: Session) -> HouseView:
             RuleView(
                 name=name,
                 value=_as_it_is(row, name),
-                schools=[SchoolView(value=value, says=says) for value, says in SAYS[name].items()],
+                schools=[
+                    SchoolView(value=value, text=message) for value, message in SAYS[name].items()
+                ],
             )
             for name in RULES
         ],
@@ -346,7 +348,7 @@ def _view(session: Session) -> HouseView:
             ChangeView(
                 at=entry.at,
                 who=person.name if person else "",
-                words=entry.words,
+                text=entry.text,
             )
             for entry, person in entries
         ],
@@ -365,10 +367,10 @@ def _proposal(row: Laboratory) -> ProposedRules | None:
     if row.proposed is None:
         return None
     facts = {name: row.proposed[name] for name in ("by", "by_id", "at", "reason")}
-    return ProposedRules(words=", ".join(_changes_said(row, row.proposed["rules"])), **facts)
+    return ProposedRules(text=", ".join(_changes_in_words(row, row.proposed["rules"])), **facts)
 
 
-def _changes_said(row: Laboratory, rules: Mapping[str, Any]) -> list[str]:
+def _changes_in_words(row: Laboratory, rules: Mapping[str, Any]) -> list[str]:
     return [_said(name, _as_it_is(row, name), value) for name, value in rules.items()]
 
 

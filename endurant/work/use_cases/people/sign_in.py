@@ -72,7 +72,7 @@ def sign_in(login: str, password: str, address: str = "") -> tuple[str, Actor]:
                 action="sign-in",
                 entity="person",
                 entity_id=person.id,
-                says=Message("audit.sign-in", {"actor": person.name}),
+                message=Message("audit.sign-in", {"actor": person.name}),
             )
             return token, actor_for(person)
     raise Forbidden("sign-in.wrong")

@@ -16,8 +16,8 @@ from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.core.working_hours import AwayRow, WorkingHours
 from endurant.store import clock
-from endurant.store.asked_for import Authorisation
 from endurant.store.audit import record
+from endurant.store.authorisations import Authorisation
 from endurant.store.tables import Person, SignIn
 from endurant.work.base.actors import Actor, Role
 from endurant.work.base.requests import Moment, RequestBody
@@ -29,7 +29,7 @@ LOGIN = r"^[a-z][a-z0-9._-]*$"
 
 
 class AuthorisationView(View):
-    """What somebody is authorised for, from when until when, and by whose word."""
+    """The authorisations of a person, from when until when, and who gave them."""
 
     id: int
     method: str
@@ -73,7 +73,7 @@ class PersonChanged(RequestBody):
 
 
 class HoursRequest(RequestBody):
-    """When somebody is in; without hours of their own they are those of the laboratory."""
+    """The working hours of a person; without their own, those of the laboratory."""
 
     hours: WorkingHours | None = None
     away: list[AwayRow] = Field(default_factory=list, max_length=60)
@@ -87,7 +87,7 @@ class PasswordRequest(RequestBody):
 
 
 class AuthorisationRequest(RequestBody):
-    """A method that somebody may run from now on, until a day where there is one."""
+    """A method that a person may run from now on, until a day if one is given."""
 
     method: str = Field(max_length=40)
     until: Moment | None = None
@@ -142,7 +142,7 @@ def change(actor: Actor, person_id: int, request: PersonChanged) -> list[PersonV
 
 
 def set_hours(actor: Actor, person_id: int, request: HoursRequest) -> list[PersonView]:
-    """When somebody is in, and when they are away. Raises NotFound."""
+    """Set the working hours and absences of a person. Raises NotFound."""
     actor.must("manage-people")
     with transaction() as session:
         person = _person_or_refuse(session, person_id)
@@ -156,7 +156,7 @@ def set_hours(actor: Actor, person_id: int, request: HoursRequest) -> list[Perso
 
 
 def own_hours(person: Person) -> WorkingHours | None:
-    """The hours of somebody who has their own; None for those of the laboratory."""
+    """A person's own hours; None for those of the laboratory."""
     if person.hours is None:
         return None
     return WorkingHours.model_validate_json(json.dumps(person.hours))
@@ -258,11 +258,11 @@ def _holding(session: Session, method_id: str) -> Sequence[Authorisation]:
 def _refuse_lockout(
     actor: Actor, person: Person, request: PersonChanged, everyone: Sequence[Person]
 ) -> None:
-    stays = request.active and request.role == "manager"
-    if person.id == actor.id and not stays:
+    periods = request.active and request.role == "manager"
+    if person.id == actor.id and not periods:
         raise Conflict("person.lockout")
     others = [each for each in everyone if each.role == "manager" and each.active]
-    if not stays and [each.id for each in others] == [person.id]:
+    if not periods and [each.id for each in others] == [person.id]:
         raise Conflict("person.last-manager", person=person.name)
 
 
@@ -349,7 +349,7 @@ def _note(
         action=action,
         entity="person",
         entity_id=person.id,
-        says=Message(code, {"actor": actor.name, "person": person.name, **about}),
+        message=Message(code, {"actor": actor.name, "person": person.name, **about}),
         before=before,
         after=after,
     )

@@ -25,9 +25,9 @@ from endurant.work.base.view import View
 from endurant.work.facts.bench_events import state_at_bench
 from endurant.work.facts.status import (
     last_run,
+    open_void,
     refuse_released,
     specimen_or_refuse,
-    standing_void,
 )
 from endurant.work.use_cases.photographs.encoding import Encoded
 
@@ -74,7 +74,7 @@ def _subjects(session: Session, specimen: Specimen) -> list[str]:
         if act.collects
         for number, item in enumerate(collected(state, act), start=1)
     ]
-    void = standing_void(specimen)
+    void = open_void(specimen)
     if void is not None:
         known = observations_of(find_method(specimen.test.method))
         subjects += [f"void: {each.title}" for each in known if each.code == void.code]
@@ -165,12 +165,12 @@ def change_photo(actor: Actor, photo_id: int, request: PhotoRequest) -> list[Pho
             _refuse_unknown(session, specimen, request.subject)
         was = _in_words(use)
         less = use.in_report and (not request.in_report or request.shows != use.shows)
-        _refuse_unsaid(specimen, request.reason if less else "-")
+        _refuse_without_reason(specimen, request.reason if less else "-")
         use.shows, use.in_report, use.subject = request.shows, request.in_report, request.subject
         said = (was, _in_words(use)) if less else None
         code = "audit.photo-reported" if request.in_report else "audit.photo-kept-out"
-        says = Message(code, {"shows": request.shows})
-        _note(session, actor, use, specimen, "change-photo", says, said, request.reason)
+        message = Message(code, {"shows": request.shows})
+        _note(session, actor, use, specimen, "change-photo", message, said, request.reason)
         session.flush()
         return _views(session, use.specimen_id)
 
@@ -185,11 +185,11 @@ def remove_photo(actor: Actor, photo_id: int, reason: str = "") -> list[PhotoVie
         use = _use_or_refuse(session, photo_id)
         specimen = session.get_one(Specimen, use.specimen_id)
         refuse_released(session, specimen.test.job_id)
-        _refuse_unsaid(specimen, reason)
+        _refuse_without_reason(specimen, reason)
         use.removed_at = clock.now()
         said = (_in_words(use), "removed")
-        says = Message("audit.remove-photo")
-        _note(session, actor, use, specimen, "remove-photo", says, said, reason)
+        message = Message("audit.remove-photo")
+        _note(session, actor, use, specimen, "remove-photo", message, said, reason)
         session.flush()
         return _views(session, use.specimen_id)
 
@@ -210,7 +210,7 @@ def reported_photos(session: Session, test_id: int) -> list[tuple[str, PhotoUse]
         select(Specimen.label, PhotoUse)
         .join(Specimen, PhotoUse.specimen_id == Specimen.id)
         .where(Specimen.test_id == test_id, PhotoUse.in_report, PhotoUse.removed_at.is_(None))
-        .order_by(Specimen.place, PhotoUse.id)
+        .order_by(Specimen.position, PhotoUse.id)
     )
     return [(label, use) for label, use in rows]
 
@@ -222,7 +222,7 @@ def _use_or_refuse(session: Session, photo_id: int) -> PhotoUse:
     return use
 
 
-def _refuse_unsaid(specimen: Specimen, reason: str) -> None:
+def _refuse_without_reason(specimen: Specimen, reason: str) -> None:
     """Raises NeedsReason for less to be seen of a specimen that was tested, without a reason."""
     if last_run(specimen) is not None and not reason.strip():
         raise NeedsReason("photo.reason-needed", label=specimen.label)
@@ -239,7 +239,7 @@ def _note(
     use: PhotoUse,
     specimen: Specimen,
     action: str,
-    says: Message,
+    message: Message,
     said: tuple[str, str] | None = None,
     why: str = "",
 ) -> None:
@@ -251,7 +251,7 @@ def _note(
         entity="photo_use",
         entity_id=use.id,
         job_id=specimen.test.job_id,
-        says=says.within("audit.of-specimen", actor=actor.name, label=specimen.label),
+        message=message.within("audit.of-specimen", actor=actor.name, label=specimen.label),
         after=facts if said is None else facts | {"was": said[0], "is": said[1]},
         why=why or None,
     )

@@ -29,18 +29,18 @@ from endurant.core.planning.rows import (
 )
 from endurant.core.working_hours import Stretch, stretches
 from endurant.store import clock
-from endurant.store.asked_for import Authorisation, PlanPin
+from endurant.store.authorisations import Authorisation
+from endurant.store.plans import PlanPin
 from endurant.store.tables import Enclosure, Job, JobCard, Person, Specimen, Station, Test
 from endurant.work.facts.called_specimens import called_specimens
-from endurant.work.facts.conditioning_progress import stages_for, standing_of
-from endurant.work.facts.instrument_status import standing_checks
-from endurant.work.facts.instrument_status import standing_of as standing_of_instrument
+from endurant.work.facts.conditioning_progress import chain_state, stages_for
+from endurant.work.facts.instrument_status import current_checks, instrument_status
 from endurant.work.facts.laboratory import laboratory, tables_of
-from endurant.work.facts.status import open_stay, state_of
+from endurant.work.facts.status import open_period, state_of
 from endurant.work.use_cases.people.staff import own_absences, own_hours
 from endurant.work.use_cases.planning.minutes import (
     CUT_MIN,
-    HANG_MIN,
+    PLACING_MIN,
     MinutesView,
     minutes_of,
 )
@@ -116,7 +116,7 @@ def lab_now(session: Session, now: datetime) -> Lab:
         "time_limit_s": SECONDS,
         "people": _people(session, lab, sorted(methods), at),
         "stations": _stations(session, now, at),
-        "enclosures": [{"name": room.name, "places": room.places or PLACES} for room in rooms],
+        "enclosures": [{"name": room.name, "places": room.capacity or PLACES} for room in rooms],
         "tests": planned,
         "pinned": [*running, *_pins(session, lab, planned, at)],
     }
@@ -156,14 +156,17 @@ def open_tests(session: Session) -> tuple[list[Test], int]:
 
 
 def with_new(
-    session: Session, lab: Lab, wanted: Sequence[tuple[Method, Mapping[str, Any]]], is_sheet: bool
+    session: Session,
+    lab: Lab,
+    requested: Sequence[tuple[Method, Mapping[str, Any]]],
+    is_sheet: bool,
 ) -> list[str]:
     """Tests that nobody received yet, beside the others; their ids in the document."""
     rooms = list(session.scalars(select(Enclosure).where(Enclosure.closed_at.is_(None))))
-    minutes = minutes_of(session, wanted)
+    minutes = minutes_of(session, requested)
     frames = frames_of(session, clock.now())
     names = []
-    for number, (method, parameters) in enumerate(wanted, start=1):
+    for number, (method, parameters) in enumerate(requested, start=1):
         directions = len(method.directions) or 1
         count = directions * method.planned_for(parameters)
         steps: list[WantedStep] = []
@@ -171,7 +174,7 @@ def with_new(
             steps.append({"id": "cut", "hands_on_minutes": CUT_MIN})
         stages = stages_of(method.guide, {**method.defaults, **parameters}, "original")
         steps += [
-            _hang(rooms, stage, place, len(stages), count)
+            _conditioning_step(rooms, stage, place, len(stages), count)
             for place, stage in enumerate(stages, start=1)
         ]
         name = f"new {number}"
@@ -188,15 +191,17 @@ def with_new(
         )
         names.append(name)
     for person in lab.document["people"]:
-        person["may"] = [*person.get("may", []), *(method.id for method, _ in wanted)]
+        person["may"] = [*person.get("may", []), *(method.id for method, _ in requested)]
     return names
 
 
-def _hang(rooms: list[Enclosure], stage: Stage, number: int, of: int, places: int) -> WantedStep:
+def _conditioning_step(
+    rooms: list[Enclosure], stage: Stage, number: int, of: int, places: int
+) -> WantedStep:
     """Hang specimens for one stage of their chain."""
     step: WantedStep = {
         "id": "hang" if of == 1 else f"hang {number}",
-        "hands_on_minutes": HANG_MIN,
+        "hands_on_minutes": PLACING_MIN,
         "unattended_minutes": ceil(stage.least_minutes),
         "places": places,
     }
@@ -224,12 +229,12 @@ class Place:
 
 def frames_of(session: Session, now: datetime) -> list[Frame]:
     """The frames of the laboratory."""
-    checks = standing_checks(session)
+    checks = current_checks(session)
     frames = []
     for station in session.scalars(select(Station).where(Station.kind == FRAME)):
         own = checks.get(station.instrument.serial, [])
-        standing, _ = standing_of_instrument(station.instrument, own, now)
-        frames.append(Frame(station.instrument.capacity_n or 0, standing in ("out", "retired")))
+        status, _ = instrument_status(station.instrument, own, now)
+        frames.append(Frame(station.instrument.capacity_n or 0, status in ("out", "retired")))
     return frames
 
 
@@ -247,10 +252,10 @@ def kind_for(method: Method, kind: str, frames: Sequence[Frame]) -> str:
     live = method.guide.live
     if kind != FRAME or not isinstance(live, FrameGuide) or not frames:
         return kind
-    most_n = live.usual_most_n
+    max_n = live.usual_max_n
 
     def fits(frame: Frame) -> tuple[bool, bool, float]:
-        is_small = frame.capacity_n < most_n
+        is_small = frame.capacity_n < max_n
         return frame.is_out, is_small, -frame.capacity_n if is_small else frame.capacity_n
 
     capacity_n = min(frames, key=fits).capacity_n
@@ -260,8 +265,8 @@ def kind_for(method: Method, kind: str, frames: Sequence[Frame]) -> str:
 def set_up_of(method: Method, parameters: Mapping[str, Any]) -> str:
     """What a station is set up for: what is changed by hand on it, else the method itself."""
     changed = [
-        f"{name.removesuffix(unit).replace('_', ' ')} {parameters[name]}{says}"
-        for name, unit, says in CHANGED_BY_HAND
+        f"{name.removesuffix(unit).replace('_', ' ')} {parameters[name]}{message}"
+        for name, unit, message in CHANGED_BY_HAND
         if parameters.get(name) is not None
     ]
     return ", ".join(changed) or method.id
@@ -307,7 +312,7 @@ def _steps(
     stages = stages_for(test)
     if states & {"to-cut", "cut"} and stages:
         steps += [
-            _hang(place.rooms, stage, number, len(stages), len(left))
+            _conditioning_step(place.rooms, stage, number, len(stages), len(left))
             for number, stage in enumerate(stages, start=1)
         ]
     elif "conditioning" in states:
@@ -316,9 +321,9 @@ def _steps(
             "unattended_minutes": _still_min(left, now),
             "places": len(left),
         }
-        stay = next((stay for each in left if (stay := open_stay(each)) is not None), None)
-        if stay is not None and stay.enclosure.closed_at is None:
-            waits["enclosure"] = stay.enclosure.name
+        period = next((period for each in left if (period := open_period(each)) is not None), None)
+        if period is not None and period.enclosure.closed_at is None:
+            waits["enclosure"] = period.enclosure.name
         steps.append(waits)
         pins.append("condition")
     run = _run(method, test.parameters, minutes, len(left), steps, stages, place.frames)
@@ -330,12 +335,12 @@ def _room_for(rooms: list[Enclosure], atmosphere: str) -> Enclosure | None:
 
 
 def _still_min(left: list[Specimen], now: datetime) -> int:
-    """How long the last of them hangs yet."""
+    """Remaining conditioning time of the last of them."""
     missing = [1.0]
     for specimen in left:
-        standing = standing_of(specimen, now)
-        if standing.stage is not None and standing.served is not None:
-            missing.append(standing.stage.least_minutes - standing.served.minutes)
+        chain = chain_state(specimen, now)
+        if chain.stage is not None and chain.elapsed is not None:
+            missing.append(chain.stage.least_minutes - chain.elapsed.minutes)
     return ceil(max(missing))
 
 
@@ -370,8 +375,8 @@ def plan_names(people: Iterable[Person]) -> dict[int, str]:
 
 def testing_people(session: Session) -> list[Person]:
     """Everybody whom a plan gives work to."""
-    wanted = select(Person).where(Person.active.is_(True), Person.role.in_(TESTING_ROLES))
-    return list(session.scalars(wanted.order_by(Person.id)))
+    requested = select(Person).where(Person.active.is_(True), Person.role.in_(TESTING_ROLES))
+    return list(session.scalars(requested.order_by(Person.id)))
 
 
 def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str, set[int]]:
@@ -399,7 +404,7 @@ def in_from(session: Session, person: Person | None, at: datetime) -> list[Stret
 
 def _stations(session: Session, now: datetime, at: datetime) -> list[StationRow]:
     rows = []
-    checks = standing_checks(session)
+    checks = current_checks(session)
     for station in session.scalars(select(Station).order_by(Station.name)):
         row: StationRow = {
             "name": station.name,
@@ -407,8 +412,8 @@ def _stations(session: Session, now: datetime, at: datetime) -> list[StationRow]
             "set_up_minutes": SET_UP_MIN,
         }
         own = checks.get(station.instrument.serial, [])
-        standing, _ = standing_of_instrument(station.instrument, own, now)
-        if standing in ("out", "retired"):
+        status, _ = instrument_status(station.instrument, own, now)
+        if status in ("out", "retired"):
             row["away"] = [[text_of(at), text_of(at + timedelta(days=DAYS))]]
         rows.append(row)
     return rows

@@ -1,4 +1,4 @@
-"""Steps that somebody wants at a moment, or by a person: the plan keeps to them."""
+"""Steps pinned to a moment or a person: the plan keeps to them."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 from endurant.core.messages import Message
 from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
-from endurant.store.asked_for import PlanPin
 from endurant.store.audit import record
+from endurant.store.plans import PlanPin
 from endurant.store.tables import Test
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
@@ -21,7 +21,7 @@ from endurant.work.use_cases.planning.today import TodayView, day_now
 
 
 class PinRequest(RequestBody):
-    """A step that is wanted at a moment, by somebody where one is named."""
+    """A step pinned to a moment, and to a person if one is named."""
 
     test_id: int
     step: str = Field(min_length=1, max_length=40)
@@ -63,12 +63,12 @@ def pin(actor: Actor, request: PinRequest) -> TodayView:
         row.person_id = None if person is None else person.id
         session.flush()
         about = {"actor": actor.name, "step": row.step, "start": start}
-        says = (
+        message = (
             Message("audit.pin", about)
             if person is None
             else Message("audit.pin-for", {**about, "person": person.name})
         )
-        _note_pin(session, actor, row, test, says)
+        _note_pin(session, actor, row, test, message)
         return day_now(session, clock.now())
 
 
@@ -79,8 +79,8 @@ def unpin(actor: Actor, request: UnpinRequest) -> TodayView:
         row = _pin_of(session, request.test_id, request.step)
         if row is None:
             raise NotFound("pin.none", step=request.step)
-        says = Message("audit.unpin", {"actor": actor.name, "step": row.step})
-        _note_pin(session, actor, row, test_or_refuse(session, row.test_id), says)
+        message = Message("audit.unpin", {"actor": actor.name, "step": row.step})
+        _note_pin(session, actor, row, test_or_refuse(session, row.test_id), message)
         session.delete(row)
         session.flush()
         return day_now(session, clock.now())
@@ -90,7 +90,7 @@ def _pin_of(session: Session, test_id: int, step: str) -> PlanPin | None:
     return session.scalar(select(PlanPin).where(PlanPin.test_id == test_id, PlanPin.step == step))
 
 
-def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, says: Message) -> None:
+def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, message: Message) -> None:
     record(
         session,
         person_id=actor.id,
@@ -98,5 +98,5 @@ def _note_pin(session: Session, actor: Actor, row: PlanPin, test: Test, says: Me
         entity="plan_pin",
         entity_id=row.id,
         job_id=test.job_id,
-        says=says,
+        message=message,
     )

@@ -29,7 +29,7 @@ def printed_day(name: str | None) -> PrintedDay:
     """What is done by hand until tomorrow night, person by person. Raises NotFound for nobody."""
     with transaction() as session:
         now = clock.now()
-        view, house = day_now(session, now), laboratory(session)
+        view, lab = day_now(session, now), laboratory(session)
         here = now.astimezone()
         until = (here + timedelta(days=2)).replace(hour=0, minute=0, second=0, microsecond=0)
         people = [lane for lane in view.lanes if lane.kind == "person"]
@@ -37,7 +37,7 @@ def printed_day(name: str | None) -> PrintedDay:
         if name is not None and not lanes:
             raise NotFound("person.name-unknown", person=name)
         return PrintedDay(
-            laboratory=house.name,
+            laboratory=lab.name,
             made_at=view.made_at,
             last_day=(here + timedelta(days=1)).date(),
             lanes=[
@@ -48,5 +48,5 @@ def printed_day(name: str | None) -> PrintedDay:
             ],
             late=view.late,
             tell=view.tell,
-            writing=writing_of(house),
+            writing=writing_of(lab),
         )

@@ -44,7 +44,7 @@ class PromiseView(View):
 
     tested_by: datetime | None
     released_by: datetime | None
-    says: str
+    text: str
 
 
 async def promise_for(solver: Solver, request: PromiseRequest) -> PromiseView:
@@ -59,8 +59,8 @@ def promised(request: PromiseRequest) -> tuple[PlanDocument, list[str]]:
     with transaction() as session:
         refresh_turned(session, clock.now())
         lab = lab_now(session, clock.now())
-        wanted = [(find_method(test.method), test.parameters) for test in request.tests]
-        names = with_new(session, lab, wanted, request.form == "sheet")
+        requested = [(find_method(test.method), test.parameters) for test in request.tests]
+        names = with_new(session, lab, requested, request.form == "sheet")
         return {**lab.document, "time_limit_s": PROMISE_S}, names
 
 
@@ -69,9 +69,9 @@ def promise(answer: PlanAnswer, names: list[str]) -> PromiseView:
     ends = [row["end"] for row in answer["steps"] if row["test"] in names]
     why = [row["why"] for row in answer["unplanned"] if row["test"] in names]
     if why or not ends:
-        says = why[0] if why else "there is nothing to plan"
-        return PromiseView(tested_by=None, released_by=None, says=says)
+        message = why[0] if why else "there is nothing to plan"
+        return PromiseView(tested_by=None, released_by=None, text=message)
     at = max(map(moment_of, ends))
     with transaction() as session:
         released = worked_on(in_from(session, None, at), at, RELEASE_MIN)
-    return PromiseView(tested_by=at, released_by=released, says="by the current plan")
+    return PromiseView(tested_by=at, released_by=released, text="by the current plan")

@@ -32,7 +32,7 @@ class RackTurn(View):
     is_at_room: bool
     pendulum_j: float | None
     goes_in: datetime | None
-    served_at: datetime | None
+    soaked_at: datetime | None
     struck_from: datetime | None
     struck_until: datetime | None
     changes_pendulum: bool
@@ -104,7 +104,7 @@ def _shown(test: Test, turn: Turn, *, is_planned: bool) -> RackTurn:
         is_at_room=turn.rack.is_at_room,
         pendulum_j=turn.rack.pendulum_j,
         goes_in=turn.goes_in if is_planned else None,
-        served_at=turn.served_at if is_planned else None,
+        soaked_at=turn.soaked_at if is_planned else None,
         struck_from=turn.struck_from if is_planned else None,
         struck_until=turn.struck_until if is_planned else None,
         changes_pendulum=turn.changes_pendulum,
@@ -120,10 +120,10 @@ def _racks(test: Test) -> list[Rack]:
     left = [specimen for specimen in called_specimens(test) if last_run(specimen) is None]
     temperatures = test.parameters.get("temperatures_c") or [ROOM_C]
     done = [entry.get("temperature_c") for entry in document_of(test)["specimens"]]
-    wanted = int(test.parameters["specimens_wanted"])
+    requested = int(test.parameters["specimens_wanted"])
     racks = []
     for temperature_c in temperatures:
-        missing = max(wanted - done.count(temperature_c), 0)
+        missing = max(requested - done.count(temperature_c), 0)
         bars = min(missing, len(left)) if len(temperatures) > 1 else len(left)
         if bars:
             pendulum = test.parameters.get("pendulum_j")

@@ -25,12 +25,12 @@ from endurant.core.planning.rows import (
 )
 from endurant.core.refusals import NotFound
 from endurant.store import clock
-from endurant.store.asked_for import KeptPlan
+from endurant.store.plans import KeptPlan
 from endurant.store.tables import Job
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-from endurant.work.facts.models import NextPlace
+from endurant.work.facts.models import NextScreen
 from endurant.work.read_models.board import board_key
 from endurant.work.read_models.job_cards import refresh_turned
 from endurant.work.use_cases.planning.lab import Lab, lab_now
@@ -69,7 +69,7 @@ class BlockView(View):
     place: str | None
     why: str
     late: bool
-    at: NextPlace
+    at: NextScreen
 
 
 class LaneView(View):
@@ -315,7 +315,7 @@ def _block(
     )
 
 
-def _page_of(step: str) -> NextPlace:
+def _page_of(step: str) -> NextScreen:
     """The screen where a step is done."""
     if step == "cut":
         return "cutting"
@@ -323,7 +323,7 @@ def _page_of(step: str) -> NextPlace:
 
 
 def _runs_overnight(block: BlockView, now: datetime) -> bool:
-    """Begun by hand today, and by itself until tomorrow: what has to be hung before going home."""
+    """Begun by hand today, then by itself until tomorrow: what to place before going home."""
     here = now.astimezone()
     night = (here + timedelta(days=1)).replace(hour=0, minute=0, second=0, microsecond=0)
     return block.person is not None and now < block.hands_on_end <= night and block.end > night

@@ -60,7 +60,7 @@ class StageView(View):
     least_minutes: float
     most_wait_minutes: float | None
     why: str
-    words: str
+    text: str
 
 
 class PreparationView(View):
@@ -73,7 +73,7 @@ class PreparationView(View):
     usual: list[StageView]
     changed: bool
     age_event: str | None
-    age_words: str | None
+    age_text: str | None
     made_at: datetime | None
     atmospheres: dict[str, str]
     revision: int
@@ -118,7 +118,7 @@ def prepare_test(actor: Actor, test_id: int, request: PreparationRequest) -> Pre
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.preparation-set",
                 {
                     "actor": actor.name,
@@ -151,14 +151,14 @@ def _stage_view(stage: Stage) -> StageView:
     return StageView(
         **asdict(stage),
         title=find_atmosphere(stage.atmosphere).title,
-        words=stage_in_words(stage),
+        text=stage_in_words(stage),
     )
 
 
 def _view(test: Test) -> PreparationView:
     method = find_method(test.method)
     age = method.guide.age
-    if age is not None and not age.asked(test.parameters):
+    if age is not None and not age.requested(test.parameters):
         age = None
     made_at = (test.preparation or {}).get("made_at")
     stages, usual = stages_for(test), usual_stages(test)
@@ -170,9 +170,9 @@ def _view(test: Test) -> PreparationView:
         usual=[_stage_view(specimen) for specimen in usual],
         changed=stages != usual,
         age_event=age.event if age else None,
-        age_words=None
+        age_text=None
         if age is None
-        else f"{age.least_for(test.parameters):g} h to {age.most_hours / 24:g} days after "
+        else f"{age.least_for(test.parameters):g} h to {age.max_hours / 24:g} days after "
         f"{age.event}",
         made_at=None if made_at is None else datetime.fromisoformat(made_at),
         atmospheres={key: atmosphere.title for key, atmosphere in ATMOSPHERES.items()},

@@ -19,9 +19,9 @@ from endurant.work.use_cases.bench_record.events import write_event
 def confirm_early(
     session: Session, actor: Actor, specimen: Specimen, confirmed: Collection[str]
 ) -> None:
-    """Write down what was done to a specimen before it is hung; raises Invalid where it was not."""
+    """Record what was done to a specimen before it is placed; raises Invalid if it was not done."""
     actions = early_acts(specimen)
-    if specimen.stays or not actions:
+    if specimen.periods or not actions:
         return
     state = state_at_bench(session, specimen)
     number = state.last

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.conditioning.excursions import Excursion, excursions
 from endurant.core.conditioning.log_csv import read_log_csv
-from endurant.core.conditioning.stays import LogRules, Reading, stretches_of
+from endurant.core.conditioning.periods import LogRules, Reading, stretches_of
 from endurant.core.csv_dialect import csv_text
 from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Forbidden, Invalid, Unavailable
@@ -22,7 +22,7 @@ from endurant.devices.driver import LoggerDriver
 from endurant.devices.logger.driver import TcpLogger
 from endurant.store import clock
 from endurant.store.seals import touch_hours
-from endurant.store.tables import Enclosure, EnclosureReading, Stay
+from endurant.store.tables import ConditioningPeriod, Enclosure, EnclosureReading
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
@@ -30,8 +30,8 @@ from endurant.work.base.view import View
 from endurant.work.facts.conditioning_models import ConditioningView
 from endurant.work.facts.conditioning_tallies import advance_tallies, log_between
 from endurant.work.facts.set_points import atmosphere_in
-from endurant.work.read_models.job_cards import refresh_hung
-from endurant.work.use_cases.preparation.hanging import enclosure_or_refuse
+from endurant.work.read_models.job_cards import refresh_placed
+from endurant.work.use_cases.preparation.placement import enclosure_or_refuse
 from endurant.work.use_cases.preparation.set_points import (
     SetPointRequest,
     ask_for_set_point,
@@ -60,7 +60,7 @@ class EnclosureRequest(RequestBody):
     host: str | None = Field(None, max_length=120)
     port: int | None = Field(None, ge=1, le=65_535)
     device: str | None = Field(None, max_length=40)
-    places: int | None = Field(
+    capacity: int | None = Field(
         None, ge=1, le=100_000, description="Specimens that it has room for; none: unknown."
     )
 
@@ -71,7 +71,7 @@ class LogStretchView(View):
     start: datetime
     end: datetime | None
     minutes: float
-    words: str
+    text: str
 
 
 class LogView(View):
@@ -111,7 +111,7 @@ def add_enclosure(actor: Actor, request: EnclosureRequest) -> ConditioningView:
             host=request.host,
             port=request.port,
             device=request.device,
-            places=request.places,
+            capacity=request.capacity,
         )
         session.add(enclosure)
         session.flush()
@@ -135,8 +135,8 @@ class EnclosureMended(EnclosureRequest):
 def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) -> ConditioningView:
     """Another name, or another address of its logger.
 
-    Its atmosphere changes only while nothing hangs in it, and then its own set point is over.
-    Raises Conflict, also when somebody else has mended it meanwhile.
+    Its atmosphere changes only while it is empty, and its own set point ends then.
+    Raises Conflict, also when another person has edited it meanwhile.
     """
     actor.must("set-limits")
     if (request.host is None) != (request.port is None):
@@ -151,18 +151,18 @@ def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) ->
         if twin is not None:
             raise Conflict("enclosure.name-taken", name=request.name)
         atmosphere = find_atmosphere(request.atmosphere).id
-        if atmosphere != enclosure.atmosphere and _hanging(session, enclosure):
+        if atmosphere != enclosure.atmosphere and _placed(session, enclosure):
             raise Conflict("enclosure.not-empty", enclosure=enclosure.name)
         if atmosphere != enclosure.atmosphere:
             keep_earlier(enclosure)
-            enclosure.set_point = enclosure.asked_setting = None
+            enclosure.set_point = enclosure.requested_setting = None
         enclosure.name, enclosure.atmosphere = request.name, atmosphere
         enclosure.host, enclosure.port, enclosure.device = (
             request.host,
             request.port,
             request.device,
         )
-        enclosure.line_says, enclosure.places = "", request.places
+        enclosure.line_message, enclosure.capacity = "", request.capacity
         session.flush()
         note_enclosure(
             session,
@@ -176,35 +176,39 @@ def mend_enclosure(actor: Actor, enclosure_id: int, request: EnclosureMended) ->
 
 
 def close_enclosure(actor: Actor, enclosure_id: int) -> ConditioningView:
-    """The enclosure is used no more; its log and stays remain. Raises Conflict while in use."""
+    """Close an enclosure; its log and periods remain. Raises Conflict while it is in use."""
     actor.must("set-limits")
     with transaction() as session:
         enclosure = enclosure_or_refuse(session, enclosure_id)
-        if _hanging(session, enclosure):
+        if _placed(session, enclosure):
             raise Conflict("enclosure.close-not-empty", enclosure=enclosure.name)
         enclosure.closed_at = clock.now()
-        says = Message("audit.close-enclosure", {"actor": actor.name, "enclosure": enclosure.name})
-        note_enclosure(session, actor, enclosure, "close-enclosure", says)
+        message = Message(
+            "audit.close-enclosure", {"actor": actor.name, "enclosure": enclosure.name}
+        )
+        note_enclosure(session, actor, enclosure, "close-enclosure", message)
     return conditioning()
 
 
-def _hanging(session: Session, enclosure: Enclosure) -> bool:
-    where = select(Stay.id).where(Stay.enclosure_id == enclosure.id, Stay.open_for.is_not(None))
+def _placed(session: Session, enclosure: Enclosure) -> bool:
+    where = select(ConditioningPeriod.id).where(
+        ConditioningPeriod.enclosure_id == enclosure.id, ConditioningPeriod.open_for.is_not(None)
+    )
     return session.scalar(where.limit(1)) is not None
 
 
 def set_point(actor: Actor, enclosure_id: int, request: SetPointRequest) -> ConditioningView:
-    """Ask for another set point, with a reason; it holds once somebody else has confirmed it."""
+    """Request another set point, with a reason; it holds once another person has confirmed it."""
     actor.must("condition")
     with transaction() as session:
         ask_for_set_point(session, actor, enclosure_or_refuse(session, enclosure_id), request)
     return conditioning()
 
 
-def confirm_asked(actor: Actor, enclosure_id: int) -> ConditioningView:
-    """Confirm the set point that somebody else asked for: it holds from now on.
+def confirm_requested(actor: Actor, enclosure_id: int) -> ConditioningView:
+    """Confirm the set point that another person requested: it holds from now on.
 
-    Raises Conflict where none is asked for, Forbidden for whoever asked.
+    Raises Conflict if none is requested, Forbidden for the person who requested it.
     """
     actor.must("equip")
     with transaction() as session:
@@ -236,8 +240,10 @@ def bring_in_log(
         fresh = _fresh(session, enclosure, taken.rows)
         store_readings(session, enclosure.id, fresh)
         about = {"actor": actor.name, "enclosure": enclosure.name, "file": name[:80]}
-        says = Message("audit.bring-in-log", {**about, "count": len(fresh)})
-        note_enclosure(session, actor, enclosure, "bring-in-log", says, after={"said": taken.said})
+        message = Message("audit.bring-in-log", {**about, "count": len(fresh)})
+        note_enclosure(
+            session, actor, enclosure, "bring-in-log", message, after={"said": taken.said}
+        )
     return TakenLogView(said=taken.said, added=len(fresh), known=len(taken.rows) - len(fresh))
 
 
@@ -279,7 +285,7 @@ def store_readings(session: Session, enclosure_id: int, rows: Sequence[Reading])
         ]
         session.execute(insert(EnclosureReading).prefix_with("IGNORE").values(values))
     touch_hours(session, enclosure_id, [row[0] for row in rows])
-    refresh_hung(session, enclosure_id, advance_tallies(session, enclosure_id, rows))
+    refresh_placed(session, enclosure_id, advance_tallies(session, enclosure_id, rows))
 
 
 def refuse_odd_hours(hours: float) -> None:
@@ -310,7 +316,7 @@ def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
         excursions=[_excursion(excursion) for excursion in excursions(stretches, atmosphere)],
         gaps=[
             LogStretchView(
-                start=stretch.start, end=stretch.end, minutes=stretch.minutes, words="no reading"
+                start=stretch.start, end=stretch.end, minutes=stretch.minutes, text="no reading"
             )
             for stretch in stretches
             if stretch.gap
@@ -319,11 +325,11 @@ def enclosure_log(enclosure_id: int, hours: float = 48) -> LogView:
     )
 
 
-def thinned(rows: Sequence[Reading], most: int) -> list[Reading]:
+def thinned(rows: Sequence[Reading], upper: int) -> list[Reading]:
     """Fewer readings for the eye: of each stretch the coldest and the warmest stay."""
-    if len(rows) <= most:
+    if len(rows) <= upper:
         return list(rows)
-    size = -(-2 * len(rows) // most)
+    size = -(-2 * len(rows) // upper)
     kept: list[Reading] = []
     for start in range(0, len(rows), size):
         part = rows[start : start + size]
@@ -345,7 +351,7 @@ def _excursion(excursion: Excursion) -> LogStretchView:
         start=excursion.start,
         end=excursion.end,
         minutes=excursion.minutes,
-        words=f"out of tolerance, worst {', '.join(words for words in worst if words)}",
+        text=f"out of tolerance, worst {', '.join(text for text in worst if text)}",
     )
 
 
@@ -361,7 +367,7 @@ def log_csv(enclosure_id: int, hours: float) -> tuple[str, str]:
     return f"{name}-log.csv", csv_text(["time", "temperature_c", "humidity_percent"], table)
 
 
-def pretend_room(actor: Actor, enclosure_id: int, fault: str) -> None:
+def simulate_room(actor: Actor, enclosure_id: int, fault: str) -> None:
     """Tell a simulated enclosure how to behave; raises Forbidden for a real one."""
     actor.must("test")
     with transaction() as session:
@@ -400,7 +406,7 @@ def read_loggers() -> int:
 def _read_logger(enclosure: Enclosure, newest: datetime | None) -> int:
     driver = logger_of(enclosure)
     after = newest or clock.now() - REACHES_BACK
-    says, rows = "", list[Reading]()
+    message, rows = "", list[Reading]()
     try:
         readings = driver.readings_after(after) if driver else []
         rows = [
@@ -408,9 +414,9 @@ def _read_logger(enclosure: Enclosure, newest: datetime | None) -> int:
         ]
         rows = sorted({row[0]: row for row in rows if row[0] > after}.values())
     except Unavailable as lost:
-        says = lost.sentence[:300]
+        message = lost.sentence[:300]
     with transaction() as session:
         store_readings(session, enclosure.id, rows)
-        if says != enclosure.line_says:
-            session.get_one(Enclosure, enclosure.id).line_says = says
+        if message != enclosure.line_message:
+            session.get_one(Enclosure, enclosure.id).line_message = message
     return len(rows)

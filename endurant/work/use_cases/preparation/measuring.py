@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core import measuring
-from endurant.core.measuring import GAUGES, WORDS, Looked, check_readings, look_at, places_mm
+from endurant.core.measuring import GAUGES, NAMES, Looked, check_readings, look_at, places_mm
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Measure
@@ -30,10 +30,10 @@ from endurant.work.facts.status import (
     blank_of,
     is_to_cut,
     last_run,
+    open_void,
     refuse_released,
     refuse_stale,
     specimen_or_refuse,
-    standing_void,
     test_or_refuse,
 )
 from endurant.work.views.gauges import GaugeView, gauge_view
@@ -91,7 +91,7 @@ class RemarkView(View):
 
     place: int | None
     kind: str
-    words: str
+    text: str
 
 
 class SizeView(View):
@@ -105,7 +105,7 @@ class SizeView(View):
     instead: bool
     readings: list[float]
     mean_mm: float | None
-    least_mm: float | None
+    min_mm: float | None
     spread_percent: float | None
     remarks: list[RemarkView]
 
@@ -123,7 +123,7 @@ class MeasuredSpecimen(View):
     why_closed: str
     sizes: list[SizeView]
     mean_mm2: float | None
-    least_mm2: float | None
+    min_mm2: float | None
     revision: int
 
 
@@ -161,7 +161,7 @@ class MeasuringView(View):
     may_change_area_rule: bool
     grammage_g_m2: float | None
     weighs: bool
-    blank_words: str
+    blank_text: str
     specimens: list[MeasuredSpecimen]
     gauges: list[GaugeView]
     released: bool
@@ -204,7 +204,7 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
             check_readings(readings, specimen.label, field)
         before = specimen.dimensions
         if before and last_run(specimen) is not None:
-            _refuse_unsaid(f"{specimen.label} was tested with other sizes", request.reason)
+            _refuse_without_reason(f"{specimen.label} was tested with other sizes", request.reason)
         specimen.dimensions = {
             field: readings for field, readings in request.dimensions.items() if readings
         }
@@ -212,7 +212,7 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
         specimen.revision += 1
         session.flush()
         sizes = "; ".join(
-            f"{WORDS[field]} {', '.join(f'{reading:g}' for reading in readings)} mm"
+            f"{NAMES[field]} {', '.join(f'{reading:g}' for reading in readings)} mm"
             for field, readings in specimen.dimensions.items()
         )
         record(
@@ -222,7 +222,7 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.measure-with" if request.with_gauges else "audit.measure",
                 {
                     "actor": actor.name,
@@ -254,7 +254,7 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
         grammage = round(measuring.grammage_g_m2(request.masses_g, cut), 2)
         before = test.parameters["grammage_g_m2"]
         if any(last_run(specimen) is not None for specimen in test.specimens):
-            _refuse_unsaid(
+            _refuse_without_reason(
                 "specimens of this test were tested with another grammage", request.reason
             )
         test.parameters = test.parameters | {"grammage_g_m2": grammage}
@@ -268,7 +268,7 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.weigh-blanks",
                 {
                     "actor": actor.name,
@@ -308,7 +308,7 @@ def choose_area_rule(actor: Actor, test_id: int, request: AreaRuleRequest) -> Me
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.choose-area-rule",
                 {"actor": actor.name, "rule": request.area_rule, "title": title},
             ),
@@ -335,7 +335,7 @@ def read_gauge(actor: Actor, gauge_id: int, request: ReadRequest) -> GaugeReadin
     return GaugeReadingView(value=value, unit=unit, gauge=gauge.serial)
 
 
-def pretend_gauge(actor: Actor, gauge_id: int, fault: str) -> None:
+def simulate_gauge(actor: Actor, gauge_id: int, fault: str) -> None:
     """Tell a simulated gauge how to behave; raises Forbidden for a real one."""
     actor.must("test")
     with transaction() as session:
@@ -362,10 +362,10 @@ def measures_of(test: Test) -> tuple[Measure, ...]:
     return find_method(test.method).guide.measures
 
 
-def _refuse_unsaid(says: str, reason: str) -> None:
+def _refuse_without_reason(message: str, reason: str) -> None:
     """Raises NeedsReason for what enters a figure after the test, without a reason."""
     if not reason:
-        raise NeedsReason("measuring.reason-needed", situation=says)
+        raise NeedsReason("measuring.reason-needed", situation=message)
 
 
 def _is_begun(test: Test) -> bool:
@@ -377,7 +377,7 @@ def _why_closed(specimen: Specimen) -> str:
     run = last_run(specimen)
     if run is not None and run.state in ("running", "settled"):
         return "is running" if run.state == "running" else "was tested and accepted"
-    if standing_void(specimen) is not None:
+    if open_void(specimen) is not None:
         return "is void"
     if is_to_cut(specimen):
         return "is not cut yet"
@@ -420,7 +420,7 @@ def _view(session: Session, test: Test) -> MeasuringView:
         ),
         grammage_g_m2=test.parameters.get("grammage_g_m2"),
         weighs="grammage_g_m2" in test.parameters and cut is not None,
-        blank_words=cut.size_in_words() if cut else "",
+        blank_text=cut.size_in_words() if cut else "",
         specimens=[
             _specimen_view(test, specimen, called=specimen.id in called)
             for specimen in test.specimens
@@ -454,7 +454,7 @@ def _specimen_view(test: Test, specimen: Specimen, *, called: bool) -> MeasuredS
             for measure in measures
         ],
         mean_mm2=section.mean_mm2 if section else None,
-        least_mm2=section.least_mm2 if section else None,
+        min_mm2=section.min_mm2 if section else None,
         revision=specimen.revision,
     )
 
@@ -478,14 +478,14 @@ def _size_view(
         looked = look_at(readings, _usual_mm(test, measure.field, specimen))
     return SizeView(
         field=measure.field,
-        title=WORDS[measure.field],
+        title=NAMES[measure.field],
         gauge=GAUGES.get(measure.field, "caliper"),
         places_mm=places_mm(measure),
         nominal_mm=measure.nominal_mm,
         instead=measure.instead,
         readings=list(readings),
         mean_mm=looked.mean_mm if looked else None,
-        least_mm=looked.least_mm if looked else None,
+        min_mm=looked.min_mm if looked else None,
         spread_percent=looked.spread_percent if looked else None,
         remarks=[RemarkView.model_validate(remark) for remark in looked.remarks] if looked else [],
     )

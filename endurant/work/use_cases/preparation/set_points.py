@@ -14,7 +14,7 @@ from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import Enclosure, Job, Specimen, Stay, Test
+from endurant.store.tables import ConditioningPeriod, Enclosure, Job, Specimen, Test
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.facts.set_points import POINT, atmosphere_in
@@ -60,11 +60,11 @@ def keep_all_earlier(session: Session) -> None:
 def ask_for_set_point(
     session: Session, actor: Actor, enclosure: Enclosure, request: SetPointRequest
 ) -> None:
-    """Another set point, which holds once somebody else has confirmed it. Raises Invalid."""
+    """Request a set point, which holds once another person has confirmed it. Raises Invalid."""
     if (request.humidity_percent is None) != (request.humidity_tolerance_percent is None):
         raise Invalid("set-point.incomplete", field="humidity_tolerance_percent")
     point = request.model_dump(include=set(POINT))
-    enclosure.asked_setting = {
+    enclosure.requested_setting = {
         "point": point,
         "reason": request.reason,
         "by_id": actor.id,
@@ -72,28 +72,28 @@ def ask_for_set_point(
         "at": clock.now().isoformat(),
     }
     after = replace(atmosphere_in(enclosure), **point).in_words()
-    says = Message(
+    message = Message(
         "audit.ask-set-point",
         {"actor": actor.name, "enclosure": enclosure.name, "set_point": after},
     )
     note_enclosure(
-        session, actor, enclosure, "ask-set-point", says, after=point, why=request.reason
+        session, actor, enclosure, "ask-set-point", message, after=point, why=request.reason
     )
 
 
 def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> None:
     """What was requested holds from now on, and stands in the record of every job in there.
 
-    Raises Conflict where nothing is asked for, Forbidden for whoever asked.
+    Raises Conflict if nothing is requested, Forbidden for the person who requested it.
     """
-    request = enclosure.asked_setting
+    request = enclosure.requested_setting
     if request is None:
         raise Conflict("set-point.none-requested", enclosure=enclosure.name)
     if request["by_id"] == actor.id:
         raise Forbidden("set-point.own-request", person=actor.name)
     before = atmosphere_in(enclosure).in_words()
     keep_earlier(enclosure)
-    enclosure.set_point, enclosure.asked_setting = request["point"], None
+    enclosure.set_point, enclosure.requested_setting = request["point"], None
     after = atmosphere_in(enclosure).in_words()
     about = {"actor": actor.name, "enclosure": enclosure.name, "asked_by": request["by"]}
     note_enclosure(
@@ -114,7 +114,7 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
             entity="enclosure",
             entity_id=enclosure.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.set-point-changed",
                 {
                     "enclosure": enclosure.name,
@@ -127,15 +127,18 @@ def confirm_set_point(session: Session, actor: Actor, enclosure: Enclosure) -> N
 
 
 def _jobs_in(session: Session, enclosure: Enclosure) -> list[Job]:
-    hanging = (
+    jobs_in_it = (
         select(Job)
         .join(Test, Test.job_id == Job.id)
         .join(Specimen, Specimen.test_id == Test.id)
-        .join(Stay, Stay.specimen_id == Specimen.id)
-        .where(Stay.enclosure_id == enclosure.id, Stay.open_for.is_not(None))
+        .join(ConditioningPeriod, ConditioningPeriod.specimen_id == Specimen.id)
+        .where(
+            ConditioningPeriod.enclosure_id == enclosure.id,
+            ConditioningPeriod.open_for.is_not(None),
+        )
         .distinct()
     )
-    return list(session.scalars(hanging.order_by(Job.id)))
+    return list(session.scalars(jobs_in_it.order_by(Job.id)))
 
 
 def note_enclosure(
@@ -143,7 +146,7 @@ def note_enclosure(
     actor: Actor,
     enclosure: Enclosure,
     action: str,
-    says: Message,
+    message: Message,
     *,
     before: Mapping[str, Any] | None = None,
     after: Mapping[str, Any] | None = None,
@@ -157,7 +160,7 @@ def note_enclosure(
         action=action,
         entity="enclosure",
         entity_id=enclosure.id,
-        says=says.within("audit.with-reason", why=why) if why else says,
+        message=message.within("audit.with-reason", why=why) if why else message,
         before=before,
         after=after,
         why=why,

@@ -18,7 +18,7 @@ from endurant.work.base.transactions import transaction
 from endurant.work.facts.conditioning_groups import KeptWaiting
 from endurant.work.facts.run_facts import RunSettings
 from endurant.work.facts.status import last_run
-from endurant.work.views.conditioning import kept_groups
+from endurant.work.views.conditioning import stored_groups
 
 ACTION = "window-closed"
 OVERRUN = "window-overrun"
@@ -31,7 +31,7 @@ def watch_windows() -> None:
     """Write down every window that has closed: what a watch does again and again."""
     now = clock.now()
     with transaction() as session:
-        _, waiting = kept_groups(session, open_only=True)
+        _, waiting = stored_groups(session, open_only=True)
     for group in waiting:
         if group.latest_at is None or group.latest_at > now:
             continue
@@ -56,7 +56,7 @@ def _note(group: KeptWaiting, latest_at: datetime) -> None:
             entity="test",
             entity_id=group.test_id,
             job_id=group.job_id,
-            says=Message("audit.window-closed", {"labels": labels, "where": where}),
+            message=Message("audit.window-closed", {"labels": labels, "where": where}),
             after={
                 "latest_at": latest_at.isoformat(),
                 "specimens": [specimen.id for specimen in group.specimens],
@@ -72,7 +72,7 @@ def _entries(session: Session, job_id: int) -> list[AuditEntry]:
 def missed_windows(session: Session, job: Job) -> list[str]:
     """What a report says of windows that closed, where no run of the specimen says it already.
 
-    One that was hung again after it begins its chain anew, and nothing was missed.
+    One that was placed again begins its chain anew, and nothing was missed.
     """
     said = []
     for entry in _entries(session, job.id):
@@ -88,7 +88,7 @@ def missed_windows(session: Session, job: Job) -> list[str]:
 
 def _missed(specimen: Specimen, latest_at: datetime) -> bool:
     run = last_run(specimen)
-    if run is None or any(stay.hung_at >= latest_at for stay in specimen.stays):
+    if run is None or any(period.placed_at >= latest_at for period in specimen.periods):
         return False
     deviations = RunSettings.model_validate(run.settings).deviations
     return all(deviation.code != OVERRUN for deviation in deviations)

@@ -1,4 +1,4 @@
-"""Where a sample is, what remains of it, what became of it, and who was told of a failure."""
+"""Location, remainder and disposition of a sample, and who was notified of a failure."""
 
 from __future__ import annotations
 
@@ -15,8 +15,8 @@ from endurant.core.methods.guide import Blank
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.rounding import in_numbers
 from endurant.store import clock
-from endurant.store.asked_for import CustodyEvent
 from endurant.store.audit import record
+from endurant.store.custody import CustodyEvent
 from endurant.store.tables import Job
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
@@ -27,11 +27,11 @@ from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
 
 Kind = Literal["kept", "split", "returned", "disposed", "told"]
 SAID: dict[str, str] = {
-    "kept": "stored at {place}",
-    "split": "split off to {place}",
-    "returned": "given back to {place}",
+    "kept": "stored at {location}",
+    "split": "split off to {location}",
+    "returned": "given back to {location}",
     "disposed": "disposed of",
-    "told": "notified {place}",
+    "told": "notified {location}",
 }
 NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
 FAILED = "does not meet"
@@ -41,24 +41,24 @@ class CustodyRequest(RequestBody):
     """What becomes of a sample: where or to whom, how much of it, until when."""
 
     kind: Kind
-    place: str = Field("", max_length=80)
+    location: str = Field("", max_length=80)
     amount: float | None = Field(None, gt=0, le=1e7, allow_inf_nan=False)
     until: Moment | None = None
-    words: str = Field("", max_length=300)
+    remark: str = Field("", max_length=300)
 
 
 class CustodyLine(View):
     """One thing that became of it."""
 
     kind: str
-    says: str
+    text: str
     until: datetime | None
     at: datetime
     by: str
 
 
 class CustodyView(View):
-    """A sample: its remainder with its own code, what became of it, and who is still to be told.
+    """A sample: its remainder with its own code, what became of it, and who is to be notified.
 
     `remains` is None where nobody can say by counting; `unit` is mm of the roll, pieces or g.
     `kept_until` has passed where it is `overdue`; `is_here` is False once it was given away.
@@ -68,7 +68,7 @@ class CustodyView(View):
     remains: float | None
     unit: str
     is_here: bool
-    place: str
+    location: str
     kept_until: datetime | None
     overdue: bool
     tell: str
@@ -103,9 +103,9 @@ def note_custody(actor: Actor, job_id: int, request: CustodyRequest) -> CustodyV
             entity="custody_event",
             entity_id=row.id,
             job_id=job_id,
-            says=Message(
+            message=Message(
                 "audit.custody",
-                {"actor": actor.name, "job": job.number, "event": _says(row, before.unit)},
+                {"actor": actor.name, "job": job.number, "event": _event_text(row, before.unit)},
             ),
         )
         return _view(session, job)
@@ -125,13 +125,13 @@ ENDING = "-R"
 
 
 def _refuse(before: CustodyView, job: Job, request: CustodyRequest) -> None:
-    if request.kind in NEEDS_PLACE and not request.place:
+    if request.kind in NEEDS_PLACE and not request.location:
         whom = "whom" if request.kind in ("told", "returned") else "where"
-        raise Invalid("custody.place-missing", whom=whom, field="place")
+        raise Invalid("custody.place-missing", whom=whom, field="location")
     if request.kind == "told":
         return
     if not before.is_here:
-        raise Conflict("custody.gone", job=job.number, reason=before.lines[0].says)
+        raise Conflict("custody.gone", job=job.number, reason=before.lines[0].text)
     if request.kind == "split" and request.amount is None:
         raise Invalid("custody.amount-missing", field="amount")
     if (
@@ -155,21 +155,21 @@ def _view(session: Session, job: Job) -> CustodyView:
     remains, unit = _remains(job, rows)
     ended = next((row for row in rows if row.kind in GONE), None)
     kept = next((row for row in rows if row.kind == "kept"), None)
-    was_told = any(row.kind == "told" for row in rows)
+    was_notified = any(row.kind == "told" for row in rows)
     until = kept.until if kept is not None and ended is None else None
     return CustodyView(
         code=f"{job.number}{ENDING}",
         remains=remains,
         unit=unit,
         is_here=ended is None,
-        place="" if ended is not None else (kept.place if kept else job.shelf or ""),
+        location="" if ended is not None else (kept.location if kept else job.shelf or ""),
         kept_until=until,
         overdue=until is not None and until < clock.now(),
-        tell=_to_tell(job, was_told=was_told),
+        tell=_to_tell(job, was_notified=was_notified),
         lines=[
             CustodyLine(
                 kind=row.kind,
-                says=_says(row, unit),
+                text=_event_text(row, unit),
                 until=row.until,
                 at=row.at,
                 by=row.by.name,
@@ -179,9 +179,9 @@ def _view(session: Session, job: Job) -> CustodyView:
     )
 
 
-def _to_tell(job: Job, *, was_told: bool) -> str:
-    """Who is to hear of a report that does not meet; empty once somebody was told."""
-    if was_told or job.released_at is None or not job.reports:
+def _to_tell(job: Job, *, was_notified: bool) -> str:
+    """Who is to be notified of a failed report; empty once somebody was."""
+    if was_notified or job.released_at is None or not job.reports:
         return ""
     if job.reports[-1].verdict != FAILED:
         return ""
@@ -216,8 +216,8 @@ def _end_mm(middle_mm: float, long_side: str, blank: Blank) -> float:
     return middle_mm + along_mm / 2
 
 
-def _says(row: CustodyEvent, unit: str) -> str:
+def _event_text(row: CustodyEvent, unit: str) -> str:
     much = f", {in_numbers(row.amount)} {unit}" if row.amount is not None else ""
     until = f", until {row.until:%d %b %Y}" if row.until is not None else ""
-    words = f": {row.words}" if row.words else ""
-    return f"{SAID[row.kind].format(place=row.place)}{much}{until}{words}"
+    remark = f": {row.remark}" if row.remark else ""
+    return f"{SAID[row.kind].format(location=row.location)}{much}{until}{remark}"

@@ -105,7 +105,7 @@ def change_limits(
             entity="test",
             entity_id=test.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.change-limits",
                 {"actor": actor.name, "method": find_method(test.method).title},
             ),

@@ -17,15 +17,15 @@ from sqlalchemy.orm import Session
 
 from endurant.core.csv_dialect import Cell, as_it_was
 from endurant.core.cutting.sheet import LabelSchool
-from endurant.core.house_tables import MaterialRow
 from endurant.core.judging.verdicts import Comparison
+from endurant.core.lab_tables import MaterialRow
 from endurant.core.messages import Message
 from endurant.core.methods import all_methods, find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.tables import Table
 from endurant.store import clock
-from endurant.store.asked_for import Product
 from endurant.store.audit import record
+from endurant.store.products import Product
 from endurant.store.tables import Job
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
@@ -33,7 +33,7 @@ from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.laboratory import laboratory, tables_of
 from endurant.work.facts.status import job_or_refuse
-from endurant.work.facts.test_settings import asked_parameters, partial, set_up_names
+from endurant.work.facts.test_settings import partial, requested_parameters, set_up_names
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.use_cases.receiving.receiving import SampleForm, TestRequest
 
@@ -118,8 +118,8 @@ def known_at_counter() -> KnownAtCounter:
     """What the counter completes from."""
     with transaction() as session:
         return KnownAtCounter(
-            clients=_latest_words(session, Job.client),
-            materials=_latest_words(session, Job.material),
+            clients=_latest_texts(session, Job.client),
+            materials=_latest_texts(session, Job.material),
             lots=_latest_lots(session),
             melt_materials=tables_of(laboratory(session)).materials,
             products=_views(session),
@@ -140,7 +140,7 @@ def specification_of(job_id: int) -> JobSpecification:
     with transaction() as session:
         job = job_or_refuse(session, job_id)
         return JobSpecification(
-            client=job.client, name=job.product, lot=job.lot, specification=_as_asked(job)
+            client=job.client, name=job.product, lot=job.lot, specification=_as_requested(job)
         )
 
 
@@ -164,17 +164,17 @@ def keep_from_job(actor: Actor, job_id: int, request: SeenRequest) -> ProductVie
     actor.must("receive")
     with transaction() as session:
         job = job_or_refuse(session, job_id)
-        return _keep(session, actor, job.client, job.product, _as_asked(job), request.seen)
+        return _keep(session, actor, job.client, job.product, _as_requested(job), request.seen)
 
 
-def _as_asked(job: Job) -> dict[str, Any]:
+def _as_requested(job: Job) -> dict[str, Any]:
     """The tests of a job as a specification has them, without what was set up at the bench."""
     tests = []
     for test in job.tests:
         bench = set_up_names(find_method(test.method))
         parameters = {name: value for name, value in test.parameters.items() if name not in bench}
         tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
-    kept = job.house or {}
+    kept = job.lab_settings or {}
     said = {name: own for name in OWN_RULES if (own := kept.get(f"{name}_asked")) is not None}
     return {"material": job.material, "form": job.form, **said, "tests": tests}
 
@@ -206,10 +206,10 @@ def take_products_csv(actor: Actor, data: bytes) -> list[ProductView]:
     One that is as it was makes no new revision. Raises Invalid that names the row.
     """
     actor.must("receive")
-    wanted = _specifications(data)
+    requested = _specifications(data)
     with transaction() as session:
         known = {(view.client, view.name): view for view in _views(session)}
-        for (client, name), specification in wanted.items():
+        for (client, name), specification in requested.items():
             before = known.get((client, name))
             if before is not None and before.specification == specification:
                 continue
@@ -291,8 +291,8 @@ def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[s
 def _checked(test: TestRequest) -> dict[str, Any]:
     """The test as it is kept; raises Invalid for parameters or limits that are not valid."""
     method = find_method(test.method)
-    wanted = {"specimens_wanted": method.guide.count_per_direction} | test.parameters
-    parameters = asked_parameters(method, wanted)
+    requested = {"specimens_wanted": method.guide.count_per_direction} | test.parameters
+    parameters = requested_parameters(method, requested)
     whole = partial(method, parameters)
     return {
         "method": method.id,
@@ -330,7 +330,7 @@ def _keep(
         action="keep-product",
         entity="product",
         entity_id=row.id,
-        says=Message(
+        message=Message(
             "audit.keep-product",
             {"actor": actor.name, "name": name, "client": client, "revision": row.revision},
         ),
@@ -364,7 +364,7 @@ def _view(row: Product) -> ProductView:
     )
 
 
-def _latest_words(session: Session, column: Any) -> list[str]:
+def _latest_texts(session: Session, column: Any) -> list[str]:
     newest = func.max(Job.id)
     rows = session.scalars(select(column).group_by(column).order_by(newest.desc()).limit(MAX_KNOWN))
     return list(rows)

@@ -12,14 +12,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.cutting.sheet import LabelSchool, long_side_for
-from endurant.core.house_tables import house_defaults, with_factors
 from endurant.core.judging.verdicts import Comparison
+from endurant.core.lab_tables import lab_defaults, with_factors
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
-from endurant.store.asked_for import Study
 from endurant.store.audit import record
+from endurant.store.products import Study
 from endurant.store.tables import AuditEntry, Job, Specimen, Test
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
@@ -33,7 +33,7 @@ from endurant.work.facts.laboratory import (
 )
 from endurant.work.facts.models import JobView
 from endurant.work.facts.status import blank_of
-from endurant.work.facts.test_settings import asked_parameters, parameters_of
+from endurant.work.facts.test_settings import parameters_of, requested_parameters
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.views.job_page import job_view
 
@@ -107,20 +107,20 @@ class SampleRequest(RequestBody):
 
         Each form is asked for what it is, and for nothing else.
         """
-        wanted = SIZES_OF[self.form]
+        requested = SIZES_OF[self.form]
         for name in (*MEASURES, *FREE_OF_FORMS):
             given = getattr(self, name) is not None
-            if name in wanted and name not in FREE_OF_FORMS and not given:
+            if name in requested and name not in FREE_OF_FORMS and not given:
                 raise Invalid(
                     "sample.size-missing", dimension=name, form=FORMS[self.form], field=name
                 )
-            if given and name not in wanted:
+            if given and name not in requested:
                 raise Invalid(
                     "sample.size-not-allowed", dimension=name, form=FORMS[self.form], field=name
                 )
         if self.form == "sheet":
             return None
-        return {name: given for name in wanted if (given := getattr(self, name)) is not None}
+        return {name: given for name in requested if (given := getattr(self, name)) is not None}
 
 
 PieceKind = Literal["bars", "turned rods", "mouldings", "dumbbells", "discs", "prints"]
@@ -211,7 +211,7 @@ def _write_study_down(session: Session, actor: Actor, request: SampleRequest) ->
         entity="study",
         entity_id=study.id,
         job_id=jobs[0].id,
-        says=Message(
+        message=Message(
             "audit.begin-study",
             {
                 "actor": actor.name,
@@ -270,12 +270,12 @@ def write_down(
 ) -> Job:
     """The new job, with its tests, limits and specimens, and its entry in the record."""
     arrived = request.arrived()
-    house = laboratory(session)
+    lab = laboratory(session)
     job = Job(
         number=secrets.token_hex(8),
         avoided=[],
         arrived=arrived,
-        house=kept_by_job(house, request.comparison, request.label_school),
+        lab_settings=kept_by_job(lab, request.comparison, request.label_school),
         received_at=clock.now(),
         received_by_id=actor.id,
         study_id=study_id,
@@ -285,9 +285,9 @@ def write_down(
     session.add(job)
     session.flush()
     job.number = f"J-{FIRST_NUMBER + job.id:04d}"
-    school = school_for(house, job)
-    for place, wanted in enumerate(split(request.tests), start=1):
-        add_test(job, wanted, school, house.rounding, place)
+    school = school_for(lab, job)
+    for place, requested in enumerate(split(request.tests), start=1):
+        add_test(job, requested, school, lab.rounding, place)
     session.flush()
     record(
         session,
@@ -296,7 +296,7 @@ def write_down(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        says=Message(
+        message=Message(
             "audit.receive",
             {
                 "actor": actor.name,
@@ -316,38 +316,40 @@ def split(tests: Sequence[TestRequest]) -> list[TestRequest]:
     Dry and wet rubbing are tests of their own, on specimens of their own.
     """
     parts = []
-    for wanted in tests:
-        splits = find_method(wanted.method).guide.splits
-        name = next((each for each in splits if _is_both(wanted, each)), None)
+    for requested in tests:
+        splits = find_method(requested.method).guide.splits
+        name = next((each for each in splits if _is_both(requested, each)), None)
         values = splits[name] if name is not None else ()
         parts += [
-            wanted.model_copy(update={"parameters": {**wanted.parameters, name: value}})
+            requested.model_copy(update={"parameters": {**requested.parameters, name: value}})
             for value in values
-        ] or [wanted]
+        ] or [requested]
     return parts
 
 
-def _is_both(wanted: TestRequest, name: str) -> bool:
-    field = find_method(wanted.method).parameters.model_fields[name]
-    return bool(wanted.parameters.get(name, field.default) == BOTH)
+def _is_both(requested: TestRequest, name: str) -> bool:
+    field = find_method(requested.method).parameters.model_fields[name]
+    return bool(requested.parameters.get(name, field.default) == BOTH)
 
 
 BOTH = "both"
 """The value of a parameter that asks for a test in each state."""
 
 
-def add_test(job: Job, wanted: TestRequest, school: LabelSchool, rounding: str, place: int) -> Test:
+def add_test(
+    job: Job, requested: TestRequest, school: LabelSchool, rounding: str, place: int
+) -> Test:
     """One test of a job with its limits and the specimens that it needs. Raises Invalid."""
-    method = find_method(wanted.method)
-    asked_count = {"specimens_wanted": method.guide.count_per_direction}
+    method = find_method(requested.method)
+    count_by_guide = {"specimens_wanted": method.guide.count_per_direction}
     tables = tables_for(job)
-    said = house_defaults(tables, method, job.arrived or {})
-    given = {"rounding": rounding} | asked_count | said | wanted.parameters
-    parameters = asked_parameters(method, with_factors(tables, given))
+    said = lab_defaults(tables, method, job.arrived or {})
+    given = {"rounding": rounding} | count_by_guide | said | requested.parameters
+    parameters = requested_parameters(method, with_factors(tables, given))
     test = Test(method=method.id, parameters=parameters, label_school=school, limits=[])
     job.tests.append(test)
     checked = parameters_of(test)
-    test.limits = [checked_limit(method, checked, limit) for limit in wanted.limits]
+    test.limits = [checked_limit(method, checked, limit) for limit in requested.limits]
     if method.planned == "by-document" and method.guide.blank is None:
         return test
     count, spares = method.planned_for(parameters), method.spares_for(parameters)
@@ -373,7 +375,7 @@ def add_specimen(
         label=label,
         direction=direction,
         long_side=long_side_for(direction, blank_of(test), school),
-        place=(method.directions.index(direction) if direction else 0) * 1000 + number,
+        position=(method.directions.index(direction) if direction else 0) * 1000 + number,
         spare=spare,
     )
     test.specimens.append(specimen)

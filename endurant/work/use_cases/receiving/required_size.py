@@ -65,11 +65,11 @@ class ThoughtSheet(View):
     specimens: list[PlacedSpecimen]
 
 
-class HowMuchView(View):
+class RequiredSizeView(View):
     """The least length, the length to ask for, and what stands in the way where nothing helps.
 
     `pieces` are the tests whose specimens are not cut from a sheet, with how many to send;
-    `says` what a test uses where one result takes more than a specimen.
+    `usage` what a test uses where one result takes more than a specimen.
     """
 
     length_needed_mm: float | None
@@ -77,14 +77,14 @@ class HowMuchView(View):
     ask_for_mm: float | None
     used_percent: float
     fits: bool
-    words: str
+    relaxation: str
     fitting: list[str]
     pieces: list[str]
-    says: list[str]
+    usage: list[str]
     sheet: ThoughtSheet | None
 
 
-def how_much(request: RequiredSizeRequest) -> HowMuchView:
+def required_size(request: RequiredSizeRequest) -> RequiredSizeView:
     """The least length that all tests need at this width; raises Invalid."""
     with transaction() as session:
         school = label_school(session)
@@ -113,7 +113,7 @@ def how_much(request: RequiredSizeRequest) -> HowMuchView:
     plan = place(on_sheet, pieces, seconds=request.seconds)
     fitting = tests_that_fit(on_sheet, pieces, [], plan)
     needed = plan.length_needed_mm
-    return HowMuchView(
+    return RequiredSizeView(
         length_needed_mm=needed,
         length_bound_mm=plan.length_bound_mm,
         ask_for_mm=None
@@ -121,13 +121,13 @@ def how_much(request: RequiredSizeRequest) -> HowMuchView:
         else ASKED_IN_STEPS_OF_MM * ceil(needed / ASKED_IN_STEPS_OF_MM - 1e-9),
         used_percent=plan.used_percent,
         fits=plan.fits,
-        words="" if plan.relaxation is None else plan.relaxation.words,
+        relaxation="" if plan.relaxation is None else plan.relaxation.text,
         fitting=[methods[int(specimen) - 1].title for specimen in fitting],
         pieces=others,
-        says=[
-            f"{method.title}: {says}"
+        usage=[
+            f"{method.title}: {message}"
             for test, method in zip(request.tests, methods, strict=True)
-            if (says := method.demand_for(test.parameters).says)
+            if (message := method.demand_for(test.parameters).text)
         ],
         sheet=None if not plan.placements else _sheet(request, on_sheet, methods, plan, of),
     )
@@ -160,9 +160,9 @@ def _sheet(
                 title=method.title,
                 method=method.id,
                 hatch=HatchView.model_validate(hatch_of(len(tests))),
-                size_words=cut.size_in_words() if cut else "",
+                size_text=cut.size_in_words() if cut else "",
                 placed=sum(of[placement.piece.key][0] == number for placement in plan.placements),
-                wanted=sum(place_ == number for place_, _ in of.values()),
+                required=sum(place_ == number for place_, _ in of.values()),
                 cautions=[HOT_KNIFE] if cut and cut.hot_knife else [],
             )
         )

@@ -33,7 +33,7 @@ OF_TEST = {
 OF_SPECIMEN = {"measure", "change-photo", "remove-photo"}
 AFTER_A_RUN = {"void", "withdraw-void", "retest", "bring-in", "add-photo"}
 """What the report says elsewhere, and what only a report that corrects another one lists."""
-OWN_WORDS = {"drop-test"}
+OWN_SENTENCE = {"drop-test"}
 """What has a sentence of its own among the deviations."""
 NOT_SAID = "–"
 
@@ -70,7 +70,7 @@ def changes_after_first_run(session: Session, job: Job) -> list[ChangeLine]:
     lines: list[ChangeLine] = []
     for entry, who in _entries(session, job, OF_JOB | OF_TEST | OF_SPECIMEN):
         begun = _begun(entry, runs, first)
-        if begun is not None and entry.at >= begun and entry.action not in OWN_WORDS:
+        if begun is not None and entry.at >= begun and entry.action not in OWN_SENTENCE:
             lines += _lines(session, entry, who)
     return lines
 
@@ -190,8 +190,8 @@ def _fields(
         label = _label(session, entry.entity_id)
         was, became = before.get("dimensions") or {}, after.get("dimensions") or {}
         for name in dict.fromkeys((*was, *became)):
-            words = name.removesuffix("_mm").replace("_", " ")
-            yield f"{label}, {words}, mm", _plain(was.get(name)), _plain(became.get(name))
+            wording = name.removesuffix("_mm").replace("_", " ")
+            yield f"{label}, {wording}, mm", _plain(was.get(name)), _plain(became.get(name))
     else:
         yield _happened(session, entry, after)
 
@@ -200,12 +200,15 @@ def _happened(
     session: Session, entry: AuditEntry, after: Mapping[str, Any]
 ) -> tuple[str, str, str]:
     """What came or went as a whole: a test, a void, a photograph, readings."""
-    words = entry.words
+    wording = entry.text
     if entry.action in ("change-photo", "remove-photo") and "was" in after:
         return f"Photograph of {_label(session, after['specimen'])}", after["was"], after["is"]
     if entry.action in ("void", "withdraw-void"):
         label = _label(session, entry.entity_id)
-        counted, is_void = "counted", f"void: {after.get('words') or after.get('code')}"
+        counted, is_void = (
+            "counted",
+            f"void: {after.get('remark') or after.get('words') or after['code']}",
+        )
         if entry.action == "void":
             return label, counted, is_void
         return label, "void", counted
@@ -213,7 +216,7 @@ def _happened(
     field = {"bring-in": "Readings"}.get(entry.action, "Photograph")
     if entry.action in before:
         field = "Tests"
-    return field, before.get(entry.action, NOT_SAID), words
+    return field, before.get(entry.action, NOT_SAID), wording
 
 
 def _limits(
@@ -228,9 +231,9 @@ def _limits(
     was, became = _by_place(before), _by_place(after)
     for place in dict.fromkeys((*was, *became)):
         name, direction = place
-        words = " ".join(part for part in (name.replace("_", " "), direction) if part)
+        wording = " ".join(part for part in (name.replace("_", " "), direction) if part)
         unit = units.get(name, "")
-        yield f"Limit of {words}", _limit(was.get(place), unit), _limit(became.get(place), unit)
+        yield f"Limit of {wording}", _limit(was.get(place), unit), _limit(became.get(place), unit)
 
 
 def _by_place(limits: Mapping[str, Any]) -> dict[tuple[str, str], Any]:
@@ -264,7 +267,7 @@ def _plain(value: Any) -> str:
         return ", ".join(_plain(each) for each in value)
     if isinstance(value, dict):
         if "atmosphere" in value:
-            stay = find_atmosphere(str(value["atmosphere"])).title
-            return f"{stay} {_plain(value.get('least_minutes'))} min"
+            period = find_atmosphere(str(value["atmosphere"])).title
+            return f"{period} {_plain(value.get('least_minutes'))} min"
         return ", ".join(f"{name.replace('_', ' ')} {_plain(part)}" for name, part in value.items())
     return str(value)

@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session, object_session
 from endurant.core.bench.cuts import CHARGING, PREHEAT, TOTAL
 from endurant.core.conditioning.atmospheres import atmosphere_in_words
 from endurant.core.conditioning.chains import stage_in_words
-from endurant.core.house_tables import atmosphere_by
 from endurant.core.judging.verdicts import report_verdict
+from endurant.core.lab_tables import atmosphere_by
 from endurant.core.labelled import labels_in_words
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
@@ -54,7 +54,7 @@ from endurant.work.use_cases.reporting.changes_after_test import (
     changes_since,
     in_a_sentence,
 )
-from endurant.work.use_cases.reporting.doubts import not_for_sale, retest_words, touched_words
+from endurant.work.use_cases.reporting.doubts import affected_text, not_for_sale, retest_text
 from endurant.work.use_cases.reporting.models import (
     ParameterLine,
     ReportContent,
@@ -63,7 +63,7 @@ from endurant.work.use_cases.reporting.models import (
     ReportedTest,
 )
 from endurant.work.use_cases.review.second_person import tester_names
-from endurant.work.use_cases.review.supervision import supervised_words
+from endurant.work.use_cases.review.supervision import supervision_text
 from endurant.work.views.job_page import dropped_in_words, job_view
 from endurant.work.views.sheet_drawing import crossings_on, placements_of
 
@@ -113,7 +113,7 @@ def _photos(test: Test) -> list[ReportedPhoto]:
     return [
         ReportedPhoto(
             label=label,
-            shows=", ".join(words for words in (use.subject, use.shows) if words),
+            shows=", ".join(wording for wording in (use.subject, use.shows) if wording),
             sha256=use.sha256,
         )
         for label, use in shown
@@ -125,7 +125,7 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
 
     Its documents name the raw data that is stored, and hold none of it.
     """
-    house = laboratory(session)
+    lab = laboratory(session)
     view = job_view(session, job)
     now = clock.now()
     happened = events_of_job(session, job)
@@ -139,11 +139,11 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         for test, shown in zip(job.tests, view.tests, strict=True)
     ]
     runs = [run for reported in tests for run in reported.runs.values()]
-    hung = [
-        stay.hung_at
+    placed = [
+        period.placed_at
         for test in job.tests
         for specimen in test.specimens
-        for stay in specimen.stays
+        for period in specimen.periods
         if specimen.runs
     ]
     tested_to = max((run.at for run in runs), default=None)
@@ -152,9 +152,9 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
     changes = changes_after_first_run(session, job)
     earlier = max(job.reports, key=lambda report: report.revision, default=None)
     return ReportContent(
-        laboratory=house.name,
-        address=house.address,
-        written=writing_for(house, job),
+        laboratory=lab.name,
+        address=lab.address,
+        written=writing_for(lab, job),
         number=f"R{job.number.removeprefix('J')}",
         revision=latest + 1,
         reason=job.correction_reason,
@@ -171,14 +171,14 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         received_at=job.received_at,
         received_by=view.received_by,
         cut_at=job.cut_at,
-        conditioned_from=min(hung, default=None),
+        conditioned_from=min(placed, default=None),
         tested_from=min((run.at for run in runs), default=None),
         tested_to=tested_to,
         released_at=now if releaser else None,
         released_by=releaser.name if releaser else None,
         tested_by=tester_names(session, job),
-        comparison=comparison_for(house, job),
-        rounding=rounding_for(house, job),
+        comparison=comparison_for(lab, job),
+        rounding=rounding_for(lab, job),
         verdict=report_verdict(required),
         deviations=[
             *dropped_in_words(session, job),
@@ -227,7 +227,7 @@ def _reported_test(
             )
             for name, field in fields.items()
         ],
-        atmosphere=_preparation_words(test),
+        atmosphere=_preparation_text(test),
         prepared_otherwise=_prepared_otherwise(test),
         at_bench=[
             *crossings,
@@ -243,9 +243,9 @@ def _reported_test(
         ],
         doubts=[
             *not_for_sale(result),
-            *retest_words(test),
-            *supervised_words(test),
-            *touched_words(test),
+            *retest_text(test),
+            *supervision_text(test),
+            *affected_text(test),
         ],
         photos=_photos(test),
         runs=runs,
@@ -255,7 +255,7 @@ def _reported_test(
     )
 
 
-def _preparation_words(test: Test) -> str:
+def _preparation_text(test: Test) -> str:
     """The chain of a test as the report names it."""
     stages = stages_for(test)
     if not stages:
@@ -287,7 +287,7 @@ def _reported_run(specimen: Specimen) -> ReportedRun | None:
         sha256=run.sha256,
         source_name=run.source_name,
         source_sha256=run.source_sha256,
-        said=run.source_said,
+        said=run.source_notes,
         conditioning=settings.conditioning,
         instrument=settings.instrument,
         checks=[CheckFacts.model_validate(check) for check in run.checks],
@@ -345,7 +345,7 @@ def deviations_of(tests: list[ReportedTest], changes: Sequence[ChangeLine] = ())
             for flag in by_label[label].flags:
                 if flag["severity"] == "warn" and SAME_CAUSE.get(flag["code"]) not in given:
                     whose.setdefault(flag["text"], []).append(label)
-        deviations += [f"{labels_in_words(labels)}: {says}" for says, labels in whose.items()]
+        deviations += [f"{labels_in_words(labels)}: {message}" for message, labels in whose.items()]
         deviations += [flag["text"] for flag in test.view.flags if flag["severity"] == "warn"]
     return list(dict.fromkeys(deviations))
 

@@ -27,7 +27,7 @@ def not_for_sale(result: ResultDocument | None) -> list[str]:
     return [NOT_FOR_SALE] if is_worst else []
 
 
-def retest_words(test: Test) -> list[str]:
+def retest_text(test: Test) -> list[str]:
     """That a test repeats another, why, and who allowed it: both results are reported."""
     session = object_session(test)
     if session is None or test.retest_of_id is None or test.retest_by_id is None:
@@ -39,7 +39,7 @@ def retest_words(test: Test) -> list[str]:
     ]
 
 
-def touched_words(test: Test) -> list[str]:
+def affected_text(test: Test) -> list[str]:
     """Which specimens were tested or measured with an instrument whose check has failed since."""
     session = object_session(test)
     if session is None:
@@ -48,16 +48,16 @@ def touched_words(test: Test) -> list[str]:
     for specimen, run in runs_of(test):
         for serial, at in _instruments_of(specimen, run):
             used.setdefault(serial, []).append((specimen.label, at))
-    says = []
+    message = []
     for serial, uses in used.items():
         since = bad_since(session, serial)
         labels = [] if since is None else [label for label, at in uses if at >= since]
         if labels and since is not None:
-            says.append(
+            message.append(
                 f"{labels_in_words(list(dict.fromkeys(labels)))}: tested with {serial} after its "
                 f"last good check on {since:%d %b %Y}; the next one failed"
             )
-    return says
+    return message
 
 
 def _instruments_of(specimen: Specimen, run: Run) -> list[tuple[str, datetime]]:

@@ -135,7 +135,7 @@ def keep_report(
         entity="report",
         entity_id=report.id,
         job_id=job.id,
-        says=Message(
+        message=Message(
             "audit.release",
             {
                 "actor": actor.name,
@@ -168,7 +168,7 @@ def open_correction(actor: Actor, job_id: int, reason: str) -> JobView:
             entity="job",
             entity_id=job.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.open-correction", {"actor": actor.name, "why": reason.strip()[:200]}
             ),
             why=reason,
@@ -209,7 +209,7 @@ def withdraw(actor: Actor, report_id: int, request: WithdrawRequest) -> JobView:
             entity="report",
             entity_id=report.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.withdraw-report",
                 {
                     "actor": actor.name,
@@ -309,8 +309,8 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
     ]
     for reported in content.tests:
         codes = {flag["code"] for flag in reported.view.flags}
-        if reported.view.trouble:
-            obstacles.append(f"{reported.view.title}: {reported.view.trouble}")
+        if reported.view.problem:
+            obstacles.append(f"{reported.view.title}: {reported.view.problem}")
         if "first-incomplete" in codes:
             obstacles.append(f"{reported.view.title}: the first five specimens are not complete")
         if reported.view.to_go and not reported.view.rows:
@@ -318,13 +318,13 @@ def _obstacles(job: Job, content: ReportContent) -> list[str]:
         for row in reported.view.rows:
             if row.to_go:
                 named = f"{row.title}, {row.group}" if row.group else row.title
-                obstacles.append(f"{named}: {row.to_go} of {row.wanted} to go")
+                obstacles.append(f"{named}: {row.to_go} of {row.required} to go")
     return obstacles
 
 
 def _unfinished(job: Job) -> list[str]:
     """Specimens that are under way, and tests that wait."""
-    words = {
+    wording = {
         "to-look-at": "is tested but neither accepted nor void",
         "running": "is still running",
     }
@@ -334,4 +334,4 @@ def _unfinished(job: Job) -> list[str]:
         for test in job.tests
         for specimen in test.specimens
     ]
-    return [f"{label} {words[state]}" for label, state in states if state in words]
+    return [f"{label} {wording[state]}" for label, state in states if state in wording]

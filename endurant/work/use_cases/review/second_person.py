@@ -70,8 +70,8 @@ def barred(session: Session, job: Job, actor: Actor) -> str | None:
             .distinct()
         )
     )
-    house = laboratory(session)
-    if house.supervisor_releases == "yes":
+    lab = laboratory(session)
+    if lab.supervisor_releases == "yes":
         actions.discard(CONFIRMS)
     done = {SAYS.get(action, "worked on the job") for action in actions - NO_HAND.keys()}
     if actor.id in tester_ids(session, job):

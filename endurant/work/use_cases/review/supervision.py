@@ -27,16 +27,16 @@ def supervised_runs(test: Test) -> Iterator[tuple[Specimen, Run, SupervisorFacts
             yield specimen, run, under
 
 
-def supervised_words(test: Test) -> list[str]:
+def supervision_text(test: Test) -> list[str]:
     """The sentences of the report: who tested under whom, and who confirmed it."""
     said: dict[str, list[str]] = {}
     for specimen, run, under in supervised_runs(test):
         confirmed = "not confirmed yet"
         if run.confirmed_at is not None and run.confirmed_by is not None:
             confirmed = f"confirmed by {run.confirmed_by.name} on {run.confirmed_at:%d %b %Y}"
-        words = f"tested by the trainee {run.by.name} under {under.name}, {confirmed}"
-        said.setdefault(words, []).append(specimen.label)
-    return [f"{labels_in_words(labels)}: {words}" for words, labels in said.items()]
+        text = f"tested by the trainee {run.by.name} under {under.name}, {confirmed}"
+        said.setdefault(text, []).append(specimen.label)
+    return [f"{labels_in_words(labels)}: {text}" for text, labels in said.items()]
 
 
 def unconfirmed(job: Job) -> list[str]:
@@ -45,9 +45,9 @@ def unconfirmed(job: Job) -> list[str]:
     for test in job.tests:
         for specimen, run, under in supervised_runs(test):
             if run.confirmed_at is None:
-                words = f"tested by {run.by.name}, {under.name} has not confirmed it yet"
-                waiting.setdefault(words, []).append(specimen.label)
-    return [f"{labels_in_words(labels)}: {words}" for words, labels in waiting.items()]
+                text = f"tested by {run.by.name}, {under.name} has not confirmed it yet"
+                waiting.setdefault(text, []).append(specimen.label)
+    return [f"{labels_in_words(labels)}: {text}" for text, labels in waiting.items()]
 
 
 def waits_for(job: Job, actor: Actor) -> bool:
@@ -90,6 +90,8 @@ def confirm(actor: Actor, job_id: int) -> JobView:
             entity="job",
             entity_id=job.id,
             job_id=job.id,
-            says=Message("audit.confirm", {"actor": actor.name, "labels": labels_in_words(mine)}),
+            message=Message(
+                "audit.confirm", {"actor": actor.name, "labels": labels_in_words(mine)}
+            ),
         )
         return job_view(session, job)

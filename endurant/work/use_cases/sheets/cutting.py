@@ -169,9 +169,9 @@ def _shortage(job: Job, plan: Plan, fitting: Sequence[str]) -> str | None:
         return None
     titles = [find_method(test.method).title for test in job.tests if str(test.id) in fitting]
     if not any(is_cut(test) and str(test.id) not in fitting for test in job.tests):
-        return plan.relaxation.words
+        return plan.relaxation.text
     fit = "No test fits as a whole" if not titles else f"These fit: {', '.join(titles)}"
-    return f"{plan.relaxation.words}. {fit}"
+    return f"{plan.relaxation.text}. {fit}"
 
 
 def lay(actor: Actor, job_id: int, request: Sequence[LaidRequest], revision: int) -> SheetView:
@@ -346,7 +346,7 @@ def _note(
         entity="job",
         entity_id=job.id,
         job_id=job.id,
-        says=Message(f"audit.{action}", {"actor": actor.name, **about}),
+        message=Message(f"audit.{action}", {"actor": actor.name, **about}),
         before=before,
         after=after,
     )

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from endurant.core.bench.actions import Action
-from endurant.core.bench.events import Event, standing
+from endurant.core.bench.events import Event, in_force
 from endurant.core.bench.procedure import checks_of
 from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.state import State
@@ -33,22 +33,25 @@ def check_views(
     """The list of the ready check: `aims` are those of the test, and those at its station."""
     by_hand = {
         event.kind: event.number
-        for event in standing(events)
+        for event in in_force(events)
         if event.by and not _done_by_device(state, event.kind)
     }
     confirmed = {code for act in state.actions if act.code in state.done for code in act.confirms}
     checks = []
     answers = {
-        code: says
+        code: message
         for act in state.actions
         for code in act.confirms
-        if (says := _answered(act, state))
+        if (message := _answered(act, state))
     }
     for check in checks_of(procedure_of(method), method, aims[0]):
-        ticked, says = check.code in confirmed, answers.get(check.code, "confirmed by the operator")
+        ticked, message = (
+            check.code in confirmed,
+            answers.get(check.code, "confirmed by the operator"),
+        )
         if check.reads is not None:
             read = tick(check.reads, status, aims[1])
-            ticked, says = read.ticked, read.says
+            ticked, message = read.ticked, read.text
         checks.append(
             CheckView(
                 code=check.code,
@@ -57,7 +60,7 @@ def check_views(
                 reads=check.reads,
                 hold=check.hold,
                 ticked=ticked,
-                says=says if ticked or check.reads else "",
+                text=message if ticked or check.reads else "",
                 event=by_hand.get(check.code) if ticked else None,
             )
         )

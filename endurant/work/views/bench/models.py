@@ -21,7 +21,7 @@ class AskView(View):
     gauge: str
     required: bool
     preset: float | str | None
-    words: dict[str, str]
+    explanations: dict[str, str]
 
 
 class StepView(View):
@@ -56,7 +56,7 @@ class CheckView(View):
     reads: str | None
     hold: bool
     ticked: bool
-    says: str
+    text: str
     event: int | None
 
 
@@ -100,7 +100,7 @@ class SuspicionView(View):
     """Something that looks odd on the trace, what gave it away, and where."""
 
     code: str
-    says: str
+    text: str
     at_x: float
     at_y: float
 
@@ -119,8 +119,8 @@ class ScaleView(View):
     reading: str
     full: float
     unit: str
-    least: float
-    most: float
+    lower: float
+    upper: float
 
 
 class DrawingView(View):

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.actions import GO, NOTED, REASON, Step
 from endurant.core.bench.engine import can_be_taken_back
-from endurant.core.bench.events import Event, standing
+from endurant.core.bench.events import Event, in_force
 from endurant.core.bench.next_steps import beside, next_step
 from endurant.core.bench.procedure import Drawing
 from endurant.core.bench.procedures import procedure_of
@@ -25,7 +25,7 @@ from endurant.core.messages import Message
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
-from endurant.core.moves import path_of, title_of, words_of
+from endurant.core.moves import path_of, text_of, title_of
 from endurant.core.refusals import Conflict
 from endurant.core.rounding import in_numbers
 from endurant.store import clock
@@ -33,7 +33,7 @@ from endurant.store.tables import Gauge, Run, Specimen, Station, Test
 from endurant.work.facts.bench_events import aims_for, events_of, state_after
 from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.consumables import reminders
-from endurant.work.facts.instrument_status import standing_checks, standing_of
+from endurant.work.facts.instrument_status import current_checks, instrument_status
 from endurant.work.facts.readiness import (
     UNLOAD,
     Readiness,
@@ -47,7 +47,7 @@ from endurant.work.facts.station_holder import held_by_another
 from endurant.work.facts.status import (
     is_to_cut,
     last_run,
-    standing_void,
+    open_void,
     state_of,
 )
 from endurant.work.facts.test_settings import parameters_of, set_up_names
@@ -90,7 +90,7 @@ def bench_view(
     stations: Sequence[Station],
     station: Station | None,
     status: Status | None,
-    says: str,
+    message: str,
 ) -> BenchView:
     """The view; `status` is what the station reports, `says` why it does not."""
     test = specimen.test
@@ -100,7 +100,7 @@ def bench_view(
     aims = aims_for(specimen, events)
     state = state_after(specimen, events)
     run = last_run(specimen)
-    device = None if station is None else station_view(session, station, status, says)
+    device = None if station is None else station_view(session, station, status, message)
     waits = _waits(specimen, state, procedure.device, device)
     ready, out_of_service = (
         (None, None) if waits else _readiness(session, specimen, station, state, status)
@@ -119,7 +119,7 @@ def bench_view(
         if step.kind == "watch" and run is not None and run.line == "lost":
             step = replace(
                 step,
-                why=f"{run.line_says}. The stored data is safe; the rest is requested again.",
+                why=f"{run.line_message}. The stored data is safe; the rest is requested again.",
                 button="Close run with the stored data",
             )
     advice = _advice(method, specimen, state) if step is not None else Advice(())
@@ -159,7 +159,7 @@ def bench_view(
                 Message("remark.reason", {"why": why}).text
                 for why in dict.fromkeys(state.reasons.values())
             ),
-            *advice.says,
+            *advice.text,
             *(_equipment(session, method, station, state) if is_open else []),
         ],
         events=_events(events),
@@ -189,7 +189,7 @@ def bench_view(
 def _may_void(specimen: Specimen, state: State, run: Run | None) -> bool:
     """Everything that was cut and is not void, but while a device records and after release."""
     is_recorded = state.phase == "recording" or (run is not None and run.state == "running")
-    is_over = specimen.test.job.released_at is not None or standing_void(specimen) is not None
+    is_over = specimen.test.job.released_at is not None or open_void(specimen) is not None
     return not is_recorded and not is_over and not is_to_cut(specimen)
 
 
@@ -204,7 +204,7 @@ def _waits(
         return Message("waits.released")
     if reached in ("void", "tested", "to-cut"):
         return Message(f"waits.{reached}", about)
-    if reached in ("running", "to-look-at") or standing_void(specimen):
+    if reached in ("running", "to-look-at") or open_void(specimen):
         return None
     by_rule = find_method(specimen.test.method).guide.calls is not None
     if not by_rule and specimen.id not in {each.id for each in called_specimens(specimen.test)}:
@@ -217,7 +217,7 @@ def _waits_for(device: str, station: StationView | None, state: State) -> Messag
     if station is None:
         return Message("waits.no-device", {"kind": device_kind(device).title.lower()})
     if not station.reachable:
-        return Message("waits.no-answer", {"trouble": station.says})
+        return Message("waits.no-answer", {"problem": station.text})
     if station.busy_run_id is not None and state.phase == "before":
         return Message("waits.busy", {"station": station.name})
     return None
@@ -301,15 +301,15 @@ def _equipment(
     """What is to be said of the instrument and of what wears out, before a specimen is begun."""
     if state.phase != "before":
         return []
-    says = reminders(session, method, None if station is None else station.id)
+    message = reminders(session, method, None if station is None else station.id)
     if station is None:
-        return says
+        return message
     row = station.instrument
-    checks = standing_checks(session, row.serial).get(row.serial, [])
-    standing, why = standing_of(row, checks, clock.now())
-    if standing in ("out", "watch", "overdue"):
-        says.append(f"{station.name}: {why}")
-    return says
+    checks = current_checks(session, row.serial).get(row.serial, [])
+    condition, why = instrument_status(row, checks, clock.now())
+    if condition in ("out", "watch", "overdue"):
+        message.append(f"{station.name}: {why}")
+    return message
 
 
 def _path(method: Method, test: Test) -> PathView | None:
@@ -321,7 +321,7 @@ def _path(method: Method, test: Test) -> PathView | None:
     gauge_mm = start_mm_of(method.guide.live, test.parameters)
     return PathView(
         title=title_of(str(test.parameters.get("moves") or "")),
-        moves=words_of(moves).split("\n"),
+        moves=text_of(moves).split("\n"),
         points=[PathPointView.model_validate(point) for point in path_of(moves, gauge_mm)],
     )
 
@@ -391,7 +391,7 @@ def _facts(state: State) -> list[FactView]:
 
 
 def _events(events: Sequence[Event]) -> list[EventView]:
-    gone = {event.takes_back for event in events}
+    gone = {event.undoes for event in events}
     return [
         EventView(
             number=event.number,
@@ -406,12 +406,12 @@ def _events(events: Sequence[Event]) -> list[EventView]:
 
 def _undo(state: State, events: Sequence[Event], run: Run | None) -> UndoView | None:
     """The last action that stands, unless a device did it or the specimen was kept."""
-    stood = [event for event in standing(events) if event.by]
+    stood = [event for event in in_force(events) if event.by]
     if not stood or (run is not None and run.state == "settled"):
         return None
     last = stood[-1]
     act = next((act for act in state.actions if act.code == last.kind), None)
-    is_last = max(event.number for event in standing(events)) == last.number
+    is_last = max(event.number for event in in_force(events)) == last.number
     if act is None or not can_be_taken_back(act) or not is_last:
         return None
     title = act.title.format(label=state.label)
@@ -434,27 +434,27 @@ def _set_up(method: Method, aims: Mapping[str, Any], station: Station | None) ->
     setup = procedure_of(method).setup(method, parameters)
     if station is not None:
         setup |= limits_of(station, setup)
-    words = []
+    wording = []
     if setup.get("test_kind") == "stiffness":
         full_n = float(setup["full_n"])
         if not full_n:
             return ""
         return f"datum {in_numbers(float(setup['datum_n']))} N · full load {in_numbers(full_n)} N"
     if "limit_mm" in setup:
-        words.append(f"limit {in_numbers(float(setup['limit_mm']))} mm")
+        wording.append(f"limit {in_numbers(float(setup['limit_mm']))} mm")
     if "speed_mm_min" in setup:
-        words.append(f"{in_numbers(float(setup['speed_mm_min']))} mm/min")
+        wording.append(f"{in_numbers(float(setup['speed_mm_min']))} mm/min")
     if "gauge_mm" in setup:
-        words.append(f"jaws {in_numbers(float(setup['gauge_mm']))} mm apart")
+        wording.append(f"jaws {in_numbers(float(setup['gauge_mm']))} mm apart")
     if "force_limit_n" in setup:
-        words.append(f"stops at {in_numbers(float(setup['force_limit_n']))} N")
+        wording.append(f"stops at {in_numbers(float(setup['force_limit_n']))} N")
     if "pump_rate_ml_min" in setup:
-        words.append(f"{in_numbers(float(setup['pump_rate_ml_min']))} mL/min")
-    words += [
+        wording.append(f"{in_numbers(float(setup['pump_rate_ml_min']))} mL/min")
+    wording += [
         f"pendulum {in_numbers(float(setup[name]))} {unit}"
         for name, unit in (("pendulum_j", "J"), ("capacity_j", "J"), ("capacity_n", "N"))
         if name in setup
     ]
     if "area_cm2" in setup:
-        words.append(f"{in_numbers(float(setup['area_cm2']))} cm²")
-    return " · ".join(words)
+        wording.append(f"{in_numbers(float(setup['area_cm2']))} cm²")
+    return " · ".join(wording)

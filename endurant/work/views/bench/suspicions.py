@@ -13,12 +13,12 @@ from endurant.core.methods.guide import FrameGuide, PressGuide, RigGuide
 from endurant.core.methods.method import Method
 from endurant.store.tables import Run, Test
 from endurant.work.base.memory import Remembered
-from endurant.work.facts.known_at_start import most_force_n
+from endurant.work.facts.known_at_start import max_force_n
 from endurant.work.facts.results import columns_of
 from endurant.work.facts.run_facts import RunSettings
 from endurant.work.facts.status import (
     last_run,
-    standing_void,
+    open_void,
 )
 from endurant.work.views.bench.models import (
     SuspicionView,
@@ -70,7 +70,7 @@ def _schedule_unfinished(run: Run, method: Method, test: Test) -> list[Suspicion
     return [
         SuspicionView(
             code="early-end",
-            says=Message("suspicion.schedule-short", {"reason": run.end_reason}).text,
+            text=Message("suspicion.schedule-short", {"reason": run.end_reason}).text,
             at_x=float(columns["time_s"][-1]) if "time_s" in columns else 0.0,
             at_y=0.0,
         )
@@ -98,7 +98,7 @@ def _burst_time(run: Run, live: RigGuide) -> list[SuspicionView]:
     return [
         SuspicionView(
             code="burst-time",
-            says=message.text,
+            text=message.text,
             at_x=float(time_s[place]),
             at_y=float(pressure[place]),
         )
@@ -110,7 +110,7 @@ def _kept_before(run: Run) -> list[Run]:
     kept = [
         last_run(other)
         for other in run.specimen.test.specimens
-        if other.direction == run.specimen.direction and standing_void(other) is None
+        if other.direction == run.specimen.direction and open_void(other) is None
     ]
     return [
         other
@@ -121,4 +121,4 @@ def _kept_before(run: Run) -> list[Run]:
 
 def _others_n(run: Run) -> list[float]:
     """The highest force of each of the last few that count."""
-    return [most_force_n(other) for other in _kept_before(run)[-MAX_OTHERS:]]
+    return [max_force_n(other) for other in _kept_before(run)[-MAX_OTHERS:]]

@@ -7,9 +7,9 @@ import { fixed } from '@/ui/numbers'
 /** A clock of the bench: what is left of it, large, over a tape that fills. */
 const props = defineProps<{ clock: Schemas['BenchClock']; small?: boolean }>()
 const now = useNow()
-const served = computed(() => Math.max((now.value - Date.parse(props.clock.since)) / 1000, 0))
-const left = computed(() => props.clock.seconds - served.value)
-const share = computed(() => Math.min(served.value / props.clock.seconds, 1))
+const elapsed = computed(() => Math.max((now.value - Date.parse(props.clock.since)) / 1000, 0))
+const left = computed(() => props.clock.seconds - elapsed.value)
+const share = computed(() => Math.min(elapsed.value / props.clock.seconds, 1))
 /** Past the end of a clock of at least so long, all is well; past the others it is late. */
 const isLate = computed(() => left.value < 0 && props.clock.kind !== 'at-least')
 const shown = (seconds: number) => {
@@ -18,7 +18,7 @@ const shown = (seconds: number) => {
     ? fixed(whole, 0)
     : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`
 }
-const says = computed(() => {
+const text = computed(() => {
   const unit = Math.abs(left.value) < 100 ? 's ' : ''
   if (left.value >= 0) return `${unit}to go`
   return isLate.value ? `${unit}over time` : `${unit}over, completed`
@@ -32,7 +32,7 @@ const says = computed(() => {
       <span class="mono">{{ shown(clock.seconds) }}{{ clock.seconds < 100 ? ' s' : '' }}</span>
     </figcaption>
     <p class="mono count" :class="{ over: isLate }" role="timer">
-      {{ shown(left) }} <span class="unit">{{ says }}</span>
+      {{ shown(left) }} <span class="unit">{{ text }}</span>
     </p>
     <div class="tape"><span :style="{ width: `${100 * share}%` }" /></div>
   </figure>

@@ -54,7 +54,7 @@ const allMarks = computed(() => [
   ...marks.value,
   ...props.view.suspicions.map((odd) => ({
     kind: 'suspect',
-    says: odd.says,
+    text: odd.text,
     points: [[odd.at_x, odd.at_y]] as [number, number][],
     names: [],
   })),

@@ -45,9 +45,9 @@ const shown = (part: number) =>
       v-else-if="scale"
       viewBox="0 0 420 232"
       role="img"
-      :aria-label="`Scale to ${scale.full} ${scale.unit}; readings from ${100 * scale.least} to ${100 * scale.most} % of it count`"
+      :aria-label="`Scale to ${scale.full} ${scale.unit}; readings from ${100 * scale.lower} to ${100 * scale.upper} % of it count`"
     >
-      <path class="zone" :d="arc(scale.least, scale.most, 150)" />
+      <path class="zone" :d="arc(scale.lower, scale.upper, 150)" />
       <path class="edge" :d="arc(0, 1, 164)" />
       <g v-for="part in SHARES" :key="part">
         <path class="edge" :d="`M${at(part, 164)}L${at(part, 174)}`" />

@@ -54,8 +54,8 @@ export function useRecorded(
   const curve = computed(() => curves.value.at(-1) ?? null)
   const x = computed(() => curve.value?.x ?? [])
   const y = computed(() => curve.value?.y ?? [])
-  const ghosts = useQuery({
-    queryKey: ['ghosts', computed(() => specimen.value?.id), runId],
+  const previousCurves = useQuery({
+    queryKey: ['previousCurves', computed(() => specimen.value?.id), runId],
     queryFn: () =>
       ask(
         client.GET('/api/specimens/{specimen_id}/bench/previous-curves', {
@@ -68,7 +68,7 @@ export function useRecorded(
   })
   /** The other half of a pair, and faintly what went before. */
   const under = computed(() => [
-    ...(ghosts.data.value ?? []).map((ghost) => ({ ...ghost, faint: true })),
+    ...(previousCurves.data.value ?? []).map((ghost) => ({ ...ghost, faint: true })),
     ...curves.value.slice(0, -1),
   ])
   const marks = computed(() => (shown.value?.result?.marks ?? []) as Mark[])
@@ -80,7 +80,7 @@ export function useRecorded(
       return 'The connection to the server is lost. The run goes on. Reconnecting …'
     const piece = live.piece.value
     if (piece?.line !== 'lost') return ''
-    return `${piece.line_says} ${piece.samples} samples are stored. Reading the rest again …`
+    return `${piece.line_message} ${piece.samples} samples are stored. Reading the rest again …`
   })
   return { isLive, shown, x, y, under, marks, working, trouble }
 }

@@ -10,36 +10,36 @@ export type TableName =
 type Row = Record<string, unknown>
 
 /** Each table with a sentence on what it decides, and why it comes as it is. */
-export const TABLES: { name: TableName; title: string; says: string }[] = [
+export const TABLES: { name: TableName; title: string; text: string }[] = [
   {
     name: 'materials',
     title: 'Melts: temperature and load',
-    says: 'Filled in for a material when a sample is received. A product specification has precedence.',
+    text: 'Filled in for a material when a sample is received. A product specification has precedence.',
   },
   {
     name: 'drop_heights',
     title: 'Drops: height by gross mass',
-    says: 'Drop height for each gross mass. The heights of a client have precedence.',
+    text: 'Drop height for each gross mass. The heights of a client have precedence.',
   },
   {
     name: 'stack_factors',
     title: 'Boxes: safety factors of a stack',
-    says: 'Factors for time, humidity and stacking. They are multiplied.',
+    text: 'Factors for time, humidity and stacking. They are multiplied.',
   },
   {
     name: 'atmospheres',
     title: 'Lab atmospheres',
-    says: 'Only atmospheres that differ from the methods: set point, tolerance and min time. A wider tolerance is a deviation from the method.',
+    text: 'Only atmospheres that differ from the methods: set point, tolerance and min time. A wider tolerance is a deviation from the method.',
   },
   {
     name: 'digits',
     title: 'Digits of reported results',
-    says: 'Only where they differ from the method. The digits of a limit decide the comparison.',
+    text: 'Only where they differ from the method. The digits of a limit decide the comparison.',
   },
   {
     name: 'shut',
     title: 'Closed days',
-    says: 'First and last day, such as 2026-12-24. No work is planned on these days. Conditioning goes on.',
+    text: 'First and last day, such as 2026-12-24. No work is planned on these days. Conditioning goes on.',
   },
 ]
 
@@ -83,19 +83,19 @@ export const SCHOOLS = [
   {
     name: 'area_rule',
     title: 'Section of a bar',
-    says: 'Most standards use the mean of the positions. The specimen breaks at the smallest.',
+    text: 'Most standards use the mean of the positions. The specimen breaks at the smallest.',
     values: ['mean', 'minimum'],
   },
   {
     name: 'iso_intervals',
     title: 'Cut intervals of a melt, ISO',
-    says: 'The newer table cuts more often, so that strands stay short.',
+    text: 'The newer table cuts more often, so that strands stay short.',
     values: ['iso-newer', 'iso-older'],
   },
   {
     name: 'failures_counted',
     title: 'Failures of a dart series',
-    says: 'The rule was made for the first ten failures. The alternative uses every drop.',
+    text: 'The rule was made for the first ten failures. The alternative uses every drop.',
     values: ['first', 'all'],
   },
 ] as const

@@ -5,57 +5,57 @@ import { ask, client, type Schemas } from '@/api/client'
 import LimitField from '@/jobs/LimitField.vue'
 import type { Schema } from '@/jobs/schema'
 import SchemaField from '@/jobs/SchemaField.vue'
-import { rowsOf, type Wanted } from '@/jobs/wanted'
+import { rowsOf, type Requested } from '@/jobs/requested'
 import ActButton from '@/ui/ActButton.vue'
 
 /** One test at the counter: what client and method have to say about it, and its limits. */
-const props = defineProps<{ wanted: Wanted; materials: Schemas['MaterialRow'][] }>()
+const props = defineProps<{ requested: Requested; materials: Schemas['MaterialRow'][] }>()
 defineEmits<{ out: [] }>()
-const wanted = computed(() => props.wanted)
-const id = props.wanted.method.id
+const requested = computed(() => props.requested)
+const id = props.requested.method.id
 const isMore = ref(false)
 const page = useQuery({
   queryKey: ['method', id],
   queryFn: () =>
     ask(client.GET('/api/methods/{method_id}', { params: { path: { method_id: id } } })),
-  enabled: computed(() => props.wanted.method.needed.length > 0 || isMore.value),
+  enabled: computed(() => props.requested.method.needed.length > 0 || isMore.value),
   staleTime: Infinity,
 })
 const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
 /** A melt is run as its material is: the table of the laboratory says how hot, and under which load. */
-const isMelt = computed(() => props.wanted.method.needed.includes('load_kg'))
+const isMelt = computed(() => props.requested.method.needed.includes('load_kg'))
 const picked = ref<string | null>(null)
 function runAs(name: string | null) {
   picked.value = name
   const row = props.materials.find((each) => each.material === name)
   if (!row) return
   const { temperature_c, load_kg } = row
-  Object.assign(wanted.value.parameters, { temperature_c, load_kg })
+  Object.assign(requested.value.parameters, { temperature_c, load_kg })
 }
 /** A field with its default; how many are usual is what the method asks for. */
 function usually(name: string): Schema {
   const field = schema.value.properties![name]!
   const isCount = name === 'specimens_wanted'
-  return isCount ? { ...field, default: props.wanted.method.specimens_per_direction } : field
+  return isCount ? { ...field, default: props.requested.method.specimens_per_direction } : field
 }
-const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.method)))
+const rows = computed(() => (props.requested.specified ? [] : rowsOf(props.requested.method)))
 </script>
 
 <template>
   <div class="test">
     <header>
-      <strong>{{ wanted.method.title }}</strong>
-      <span class="mono small">{{ wanted.method.id }}</span>
+      <strong>{{ requested.method.title }}</strong>
+      <span class="mono small">{{ requested.method.id }}</span>
       <span class="quiet small">
-        <template v-if="wanted.method.by_document">specimens from an imported document</template>
+        <template v-if="requested.method.by_document">specimens from an imported document</template>
         <template v-else
-          >{{ wanted.method.specimens_per_direction
+          >{{ requested.method.specimens_per_direction
           }}{{
-            wanted.method.spares_per_direction
-              ? ` + ${wanted.method.spares_per_direction} spare`
+            requested.method.spares_per_direction
+              ? ` + ${requested.method.spares_per_direction} spare`
               : ''
-          }}{{ wanted.method.directions.length ? ' per direction' : '' }},
-          {{ wanted.method.size_words }}</template
+          }}{{ requested.method.directions.length ? ' per direction' : '' }},
+          {{ requested.method.size_text }}</template
         >
       </span>
       <ActButton type="button" kind="plain" class="small" @click="$emit('out')">remove</ActButton>
@@ -67,11 +67,11 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
       label="Conditions from the lab tables"
       @update:model-value="runAs"
     />
-    <div v-if="wanted.method.needed.length" :key="picked ?? ''" class="limits">
-      <template v-for="name in wanted.method.needed" :key="name">
+    <div v-if="requested.method.needed.length" :key="picked ?? ''" class="limits">
+      <template v-for="name in requested.method.needed" :key="name">
         <SchemaField
           v-if="schema.properties?.[name]"
-          v-model="wanted.parameters[name]"
+          v-model="requested.parameters[name]"
           :name="name"
           :schema="schema.properties![name]!"
           :root="schema"
@@ -80,15 +80,15 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
       </template>
     </div>
     <details
-      v-if="wanted.method.may_be_asked.length && !wanted.specified"
+      v-if="requested.method.optional.length && !requested.specified"
       @toggle="isMore = ($event.target as HTMLDetailsElement).open"
     >
       <summary class="small">Requested deviations from the method: count, sizes, speeds …</summary>
       <div v-if="isMore && page.data.value" class="limits more">
         <SchemaField
-          v-for="name in wanted.method.may_be_asked"
+          v-for="name in requested.method.optional"
           :key="name"
-          v-model="wanted.parameters[name]"
+          v-model="requested.parameters[name]"
           :name="name"
           :schema="usually(name)"
           :root="schema"
@@ -96,15 +96,15 @@ const rows = computed(() => (props.wanted.specified ? [] : rowsOf(props.wanted.m
         />
       </div>
     </details>
-    <p v-if="wanted.specified" class="small quiet">
-      {{ wanted.specified.length }} limit{{ wanted.specified.length === 1 ? '' : 's' }} of its
+    <p v-if="requested.specified" class="small quiet">
+      {{ requested.specified.length }} limit{{ requested.specified.length === 1 ? '' : 's' }} of its
       specification
     </p>
     <div class="limits">
       <LimitField
         v-for="row in rows"
         :key="row.key"
-        v-model="wanted.limits[row.key]!"
+        v-model="requested.limits[row.key]!"
         :label="row.label"
         :statistic="row.statistic"
         :unit="row.unit"

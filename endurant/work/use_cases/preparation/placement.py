@@ -11,7 +11,7 @@ from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, Invalid
 from endurant.store import clock
 from endurant.store.audit import record
-from endurant.store.tables import Enclosure, Stay, Weighing
+from endurant.store.tables import ConditioningPeriod, Enclosure, Weighing
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
@@ -19,7 +19,7 @@ from endurant.work.facts.conditioning_models import ConditioningView
 from endurant.work.facts.status import (
     is_to_cut,
     last_run,
-    open_stay,
+    open_period,
     refuse_released,
     specimen_or_refuse,
 )
@@ -33,22 +33,22 @@ class TakeOutRequest(RequestBody):
     specimen_ids: list[int] = Field(min_length=1, max_length=500)
 
 
-class HangRequest(TakeOutRequest):
-    """Specimens hung in together; `confirmed` is what was done to them before."""
+class PlacementRequest(TakeOutRequest):
+    """Specimens placed together; `confirmed` is what was done to them before."""
 
     confirmed: list[str] = Field([], max_length=10)
 
 
 class WeighingRequest(RequestBody):
-    """The mass of a specimen while it hangs."""
+    """The mass of a specimen during its conditioning."""
 
     mass_g: float = Field(gt=0, le=1e6, allow_inf_nan=False)
 
 
-def hang(actor: Actor, enclosure_id: int, request: HangRequest) -> ConditioningView:
+def place_specimens(actor: Actor, enclosure_id: int, request: PlacementRequest) -> ConditioningView:
     """Hang specimens in; each one's clock starts now. All of them, or none.
 
-    One that hangs elsewhere is moved: its stay there ends now.
+    One that is elsewhere is moved: its period there ends now.
     """
     actor.must("condition")
     now = clock.now()
@@ -64,59 +64,59 @@ def hang(actor: Actor, enclosure_id: int, request: HangRequest) -> ConditioningV
             if last_run(specimen) is not None:
                 raise Conflict("conditioning.already-tested", code=specimen.code)
             confirm_early(session, actor, specimen, request.confirmed)
-            hanging = open_stay(specimen)
-            if hanging is not None and hanging.enclosure_id == enclosure.id:
+            period = open_period(specimen)
+            if period is not None and period.enclosure_id == enclosure.id:
                 raise Conflict(
                     "conditioning.already-placed",
                     code=specimen.code,
-                    enclosure=hanging.enclosure.name,
+                    enclosure=period.enclosure.name,
                 )
-            if hanging is not None:
-                hanging.taken_at, hanging.open_for = now, None
+            if period is not None:
+                period.removed_at, period.open_for = now, None
                 session.flush()
             session.add(
-                Stay(
+                ConditioningPeriod(
                     specimen_id=specimen.id,
                     enclosure_id=enclosure.id,
                     open_for=specimen.id,
-                    hung_at=now,
-                    hung_by_id=actor.id,
+                    placed_at=now,
+                    placed_by_id=actor.id,
                 )
             )
         session.flush()
-        _note_stay(session, actor, request.specimen_ids, "hang", enclosure.name)
+        _note_period(session, actor, request.specimen_ids, "hang", enclosure.name)
     return conditioning()
 
 
 def take_out(actor: Actor, request: TakeOutRequest) -> ConditioningView:
-    """Take specimens out; what they served is kept with them. All of them, or none."""
+    """Remove specimens; their progress is kept. All of them, or none."""
     actor.must("condition")
     now = clock.now()
     with transaction() as session:
         for specimen_id in dict.fromkeys(request.specimen_ids):
             specimen = specimen_or_refuse(session, specimen_id)
             refuse_released(session, specimen.test.job_id)
-            stay = open_stay(specimen)
-            if stay is None:
+            period = open_period(specimen)
+            if period is None:
                 raise Conflict("conditioning.not-placed", code=specimen.code)
-            stay.taken_at, stay.open_for = now, None
+            period.removed_at, period.open_for = now, None
         session.flush()
-        _note_stay(session, actor, request.specimen_ids, "take-out")
+        _note_period(session, actor, request.specimen_ids, "take-out")
     return conditioning()
 
 
 def weigh_specimen(actor: Actor, specimen_id: int, request: WeighingRequest) -> ConditioningView:
-    """Note the mass of a specimen while it hangs; two that agree are an equilibrium.
+    """Record the mass of a specimen during its conditioning; two that agree are an equilibrium.
 
-    Raises Conflict for one that hangs nowhere.
+    Raises Conflict for one that is not in conditioning.
     """
     actor.must("condition")
     now = clock.now()
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
         job = refuse_released(session, specimen.test.job_id)
-        stay = open_stay(specimen)
-        if stay is None:
+        period = open_period(specimen)
+        if period is None:
             raise Conflict("conditioning.weigh-not-placed", code=specimen.code)
         session.add(
             Weighing(specimen_id=specimen.id, at=now, mass_g=request.mass_g, by_id=actor.id)
@@ -129,12 +129,12 @@ def weigh_specimen(actor: Actor, specimen_id: int, request: WeighingRequest) -> 
             entity="specimen",
             entity_id=specimen.id,
             job_id=job.id,
-            says=Message(
+            message=Message(
                 "audit.weigh",
                 {
                     "actor": actor.name,
                     "label": specimen.label,
-                    "enclosure": stay.enclosure.name,
+                    "enclosure": period.enclosure.name,
                     "mass_g": request.mass_g,
                 },
             ),
@@ -151,7 +151,7 @@ def enclosure_or_refuse(session: Session, enclosure_id: int) -> Enclosure:
     return enclosure
 
 
-def _note_stay(
+def _note_period(
     session: Session, actor: Actor, specimen_ids: Sequence[int], action: str, where: str = ""
 ) -> None:
     """One entry for each job, naming its specimens."""
@@ -167,7 +167,7 @@ def _note_stay(
             entity="job",
             entity_id=job_id,
             job_id=job_id,
-            says=Message(
+            message=Message(
                 f"audit.{action}", {"actor": actor.name, "count": len(labels), "where": where}
             ),
             after={"specimens": labels},

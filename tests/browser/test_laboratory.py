@@ -41,7 +41,7 @@ def test_a_check_is_begun_fails_and_puts_its_station_out(site: Site) -> None:
     expect(page.get_by_role("alert")).to_contain_text("confused")
     page.get_by_label("Reading", exact=True).fill("98,4")
     page.get_by_role("button", name="Record reading").first.click()
-    expect(page.locator("p.says")).to_contain_text("Out of service until a check passes")
+    expect(page.locator("p.text")).to_contain_text("Out of service until a check passes")
     page.get_by_role("button", name="Consumables").click()
     page.get_by_label("Lot", exact=True).fill("K-1")
     page.get_by_role("combobox", name="Item").fill("knife")

@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.conditioning.document import condition_document
-from endurant.core.conditioning.stays import (
+from endurant.core.conditioning.periods import (
+    Elapsed,
     LogRules,
     Policy,
     Reading,
-    Served,
     Tally,
-    served_by_log,
+    elapsed_by_log,
     stretches_of,
     tally_of,
 )
@@ -35,8 +35,8 @@ def log_from(steps: list[tuple[int, float, float]]) -> list[Reading]:
     return rows
 
 
-def counted(log: list[Reading], now: datetime, policy: Policy) -> Served:
-    return served_by_log(log, (START, now), RULES, policy)
+def counted(log: list[Reading], now: datetime, policy: Policy) -> Elapsed:
+    return elapsed_by_log(log, (START, now), RULES, policy)
 
 
 @given(
@@ -53,7 +53,7 @@ def test_counting_in_pieces_gives_what_counting_at_once_gives(
     first = tally_of(Tally(START), before[:parted_at], RULES)
     whole = tally_of(first, before[parted_at:], RULES)
     after = next((row[0] for row in log if row[0] > now), None)
-    assert whole.at(now, RULES, after).served(policy) == counted(log, now, policy)
+    assert whole.at(now, RULES, after).elapsed(policy) == counted(log, now, policy)
 
 
 @given(st.lists(READINGS, max_size=30), st.integers(0, 900))
@@ -70,13 +70,13 @@ def test_the_document_says_what_the_stay_counts(
             "now": now.isoformat(),
         }
     )
-    served = counted(log, now, "restart")
-    assert answer["restart"]["minutes"] == served.restart_minutes
-    assert answer["subtract"]["minutes"] == served.subtract_minutes
-    assert answer["minutes_outside"] == served.outside_minutes
-    assert answer["minutes_unproven"] == served.unproven_minutes
-    assert len(answer["excursions"]) == served.excursions
-    assert answer["ready"] == served.ready
+    elapsed = counted(log, now, "restart")
+    assert answer["restart"]["minutes"] == elapsed.restart_minutes
+    assert answer["subtract"]["minutes"] == elapsed.subtract_minutes
+    assert answer["minutes_outside"] == elapsed.outside_minutes
+    assert answer["minutes_unproven"] == elapsed.unproven_minutes
+    assert len(answer["excursions"]) == elapsed.excursions
+    assert answer["ready"] == elapsed.ready
 
 
 @given(st.lists(READINGS, max_size=30), st.integers(0, 900))
@@ -86,9 +86,9 @@ def test_the_stretches_of_a_stay_are_the_whole_stay(
     now = START + timedelta(minutes=minutes)
     stretches = stretches_of(log_from(steps), (START, now), RULES)
     assert sum(stretch.minutes for stretch in stretches) == minutes
-    served = counted(log_from(steps), now, "restart")
+    elapsed = counted(log_from(steps), now, "restart")
     inside = sum(stretch.minutes for stretch in stretches if stretch.state == "inside")
-    assert served.minutes <= inside <= minutes
+    assert elapsed.minutes <= inside <= minutes
 
 
 def test_an_excursion_restarts_the_clock_and_a_gap_proves_nothing() -> None:

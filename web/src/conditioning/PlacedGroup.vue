@@ -4,11 +4,11 @@ import ActButton from '@/ui/ActButton.vue'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { shortMoment } from '@/ui/dates'
-import { stretch, together } from '@/ui/words'
+import { stretch, together } from '@/ui/phrases'
 
-/** Specimens that were hung in together: how far they are, what holds them up, what comes next. */
+/** Specimens that were placed together: how far they are, what holds them up, what comes next. */
 const props = defineProps<{
-  group: Schemas['HangingGroup']
+  group: Schemas['ConditioningGroup']
   policy: string
   now: number
   busy: boolean
@@ -64,7 +64,7 @@ function weigh() {
         <span :style="{ width: `${share * 100}%` }" />
       </span>
       <p class="small quiet">
-        since {{ shortMoment(group.hung_at) }}
+        since {{ shortMoment(group.placed_at) }}
         <template v-if="group.counted_by === 'weighing'">, in equilibrium by weighing</template>
         <template v-else-if="!logged">, counted by the clock</template>
       </p>

@@ -2,7 +2,7 @@ import type { MethodLine, Schemas } from '@/api/client'
 import { kindsFor, limitFrom, type LimitTyped } from '@/jobs/limits'
 
 /** A test as it is asked for at the counter, with its limits as they are typed. */
-export interface Wanted {
+export interface Requested {
   key: number
   method: MethodLine
   parameters: Record<string, unknown>
@@ -15,7 +15,7 @@ let keys = 0
 const nextKey = () => (keys += 1)
 
 /** A test that is added at the counter: no parameters yet, and a limit to be typed for each row. */
-export function newlyWanted(method: MethodLine): Wanted {
+export function newlyRequested(method: MethodLine): Requested {
   const limits: Record<string, LimitTyped> = {}
   for (const row of rowsOf(method))
     limits[row.key] = { kind: kindsFor(row.statistic, row.unit)[0]!, first: '', second: '' }
@@ -23,7 +23,7 @@ export function newlyWanted(method: MethodLine): Wanted {
 }
 
 /** A test of a product as the counter asks for it. */
-export function wantedOf(test: Schemas['TestRequest'], method: MethodLine): Wanted {
+export function requestedOf(test: Schemas['TestRequest'], method: MethodLine): Requested {
   return {
     key: nextKey(),
     method,
@@ -50,16 +50,16 @@ export function rowsOf(method: MethodLine) {
 }
 
 /** A test as it is sent: what was left open is left out. */
-export function requestOf(wanted: Wanted): Schemas['TestRequest'] {
+export function requestOf(requested: Requested): Schemas['TestRequest'] {
   return {
-    method: wanted.method.id,
+    method: requested.method.id,
     parameters: Object.fromEntries(
-      Object.entries(wanted.parameters).filter(([, value]) => value !== undefined),
+      Object.entries(requested.parameters).filter(([, value]) => value !== undefined),
     ),
     limits:
-      wanted.specified ??
-      rowsOf(wanted.method)
-        .map((row) => limitFrom(row.property, row.direction, wanted.limits[row.key]))
+      requested.specified ??
+      rowsOf(requested.method)
+        .map((row) => limitFrom(row.property, row.direction, requested.limits[row.key]))
         .filter((limit) => limit !== null),
   }
 }

@@ -4,7 +4,7 @@ import { computed, reactive, ref, toRaw, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useSession } from '@/app/session'
-import HouseTables from '@/people/HouseTables.vue'
+import LabTables from '@/people/LabTables.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
@@ -16,7 +16,7 @@ const { look, me } = useSession()
 const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/api/lab-settings')) })
 const typed = reactive<Record<string, string>>({})
 const reason = ref('')
-const tables = ref<Schemas['HouseTables'] | null>(null)
+const tables = ref<Schemas['LabTables'] | null>(null)
 watch(
   () => house.data.value,
   (view) => {
@@ -54,7 +54,7 @@ async function save() {
     tables: tables.value,
     revision: house.data.value!.revision,
     reason: reason.value,
-  } as Schemas['HouseRequest']
+  } as Schemas['LabSettingsRequest']
   await act(async () => {
     await ask(client.PUT('/api/lab-settings', { body }))
     reason.value = ''
@@ -72,7 +72,7 @@ async function save() {
     </p>
     <div v-if="proposed" class="flag small" role="status">
       <p>
-        <b>Waiting for confirmation:</b> {{ proposed.words }}. Proposed by {{ proposed.by }} on
+        <b>Waiting for confirmation:</b> {{ proposed.text }}. Proposed by {{ proposed.by }} on
         {{ dayOf(proposed.at) }}: {{ proposed.reason }}.
       </p>
       <p v-if="mayAnswer && isMine" class="quiet">
@@ -98,13 +98,13 @@ async function save() {
           <template #label>
             <span
               ><b>{{ school.value.replace(/-/g, ' ') }}</b
-              ><br /><span class="small quiet">{{ school.says }}</span></span
+              ><br /><span class="small quiet">{{ school.text }}</span></span
             >
           </template>
         </v-radio>
       </v-radio-group>
     </fieldset>
-    <HouseTables
+    <LabTables
       v-if="tables"
       v-model="tables"
       :house="house.data.value"
@@ -116,7 +116,7 @@ async function save() {
       <ActButton :disabled="busy || !reason.trim()">Save or propose change</ActButton>
     </template>
     <p v-for="change in house.data.value.changes" :key="change.at" class="small quiet">
-      {{ dayOf(change.at) }}: {{ change.words }}
+      {{ dayOf(change.at) }}: {{ change.text }}
     </p>
   </form>
 </template>

@@ -6,11 +6,11 @@ from typing import Any
 
 import pytest
 
-from endurant.core.house_tables import (
-    HouseTables,
+from endurant.core.lab_tables import (
+    LabTables,
     atmosphere_by,
     drop_height,
-    house_defaults,
+    lab_defaults,
     read_tables,
     with_factors,
 )
@@ -20,8 +20,8 @@ from endurant.core.refusals import Invalid
 PACK = {"gross_mass_kg": 12.0, "size_mm": [400.0, 300.0, 200.0]}
 
 
-def tables(**changes: Any) -> HouseTables:
-    return read_tables(HouseTables().model_dump(mode="json") | changes)
+def tables(**changes: Any) -> LabTables:
+    return read_tables(LabTables().model_dump(mode="json") | changes)
 
 
 @pytest.mark.parametrize(
@@ -30,7 +30,7 @@ def tables(**changes: Any) -> HouseTables:
 def test_a_drop_height_goes_by_the_mass_and_heavy_packs_have_none(
     mass_kg: float, height_mm: float | None
 ) -> None:
-    assert drop_height(HouseTables(), mass_kg) == height_mm
+    assert drop_height(LabTables(), mass_kg) == height_mm
 
 
 def test_what_the_house_says_enters_a_new_test() -> None:
@@ -39,15 +39,15 @@ def test_what_the_house_says_enters_a_new_test() -> None:
         iso_intervals="iso-older",
         digits=[{"method": "iso-527", "property": "modulus", "decimals": 0}],
     )
-    said = house_defaults(own, find_method("iso-527"), {})
+    said = lab_defaults(own, find_method("iso-527"), {})
     assert said == {"area_rule": "minimum", "reported_to": {"modulus": {"decimals": 0}}}
-    melt = house_defaults(own, find_method("iso-1133-1-a"), {})
+    melt = lab_defaults(own, find_method("iso-1133-1-a"), {})
     assert melt == {"interval_table": "iso-older"}
-    assert house_defaults(own, find_method("astm-d1238-a"), {}) == {}
-    box = house_defaults(own, find_method("iso-12048"), PACK)
+    assert lab_defaults(own, find_method("astm-d1238-a"), {}) == {}
+    box = lab_defaults(own, find_method("iso-12048"), PACK)
     assert box == {"gross_mass_kg": 12.0}
-    assert house_defaults(own, find_method("iso-3037"), PACK) == {"box_perimeter_mm": 1400.0}
-    assert house_defaults(own, find_method("iso-2248"), PACK)["drop_height_mm"] == 610
+    assert lab_defaults(own, find_method("iso-3037"), PACK) == {"box_perimeter_mm": 1400.0}
+    assert lab_defaults(own, find_method("iso-2248"), PACK)["drop_height_mm"] == 610
 
 
 def test_a_stack_factor_without_a_figure_has_that_of_the_house() -> None:
@@ -68,11 +68,11 @@ def test_an_atmosphere_of_the_house_is_its_own() -> None:
     own = atmosphere_by(tables(atmospheres=[row]), "textile-20-65")
     assert own.least_minutes == 960
     assert not own.holds(19.9, 65)
-    assert atmosphere_by(HouseTables(), "textile-20-65").holds(19.9, 65)
+    assert atmosphere_by(LabTables(), "textile-20-65").holds(19.9, 65)
 
 
 @pytest.mark.parametrize(
-    ("changes", "says"),
+    ("changes", "wording"),
     [
         ({"drop_heights": [{"up_to_kg": 0, "height_mm": 760}]}, "field.too-low"),
         (
@@ -101,6 +101,6 @@ def test_an_atmosphere_of_the_house_is_its_own() -> None:
         ({"moods": []}, "field.unknown"),
     ],
 )
-def test_a_table_that_makes_no_sense_is_refused(changes: dict[str, Any], says: str) -> None:
-    with pytest.raises(Invalid, match=says):
+def test_a_table_that_makes_no_sense_is_refused(changes: dict[str, Any], wording: str) -> None:
+    with pytest.raises(Invalid, match=wording):
         tables(**changes)

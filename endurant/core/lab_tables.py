@@ -70,7 +70,7 @@ class DigitsRow(Strict):
 Rows = Field(max_length=MAX_ROWS)
 
 
-class HouseTables(Strict):
+class LabTables(Strict):
     """Every table; what a laboratory has never changed is as it comes.
 
     `hours` are when the laboratory works, but for the days on which it is `shut`.
@@ -104,14 +104,14 @@ class HouseTables(Strict):
     failures_counted: Literal["first", "all"] = "first"
 
 
-AS_THEY_COME = HouseTables()
+AS_THEY_COME = LabTables()
 
 
-def read_tables(given: Mapping[str, Any] | None) -> HouseTables:
+def read_tables(given: Mapping[str, Any] | None) -> LabTables:
     """The tables as they are kept, or as they come where nothing was changed; raises Invalid."""
     if given is None:
         return AS_THEY_COME
-    tables: HouseTables = read_model(HouseTables, dict(given), "tables")
+    tables: LabTables = read_model(LabTables, dict(given), "tables")
     _refuse_doubles(tables)
     for row in tables.atmospheres:
         if row.atmosphere not in ATMOSPHERES:
@@ -130,7 +130,7 @@ def read_tables(given: Mapping[str, Any] | None) -> HouseTables:
     return tables
 
 
-def _refuse_doubles(tables: HouseTables) -> None:
+def _refuse_doubles(tables: LabTables) -> None:
     names = {
         "materials": [row.material.lower() for row in tables.materials],
         "drop_heights": [f"{row.up_to_kg:g} kg" for row in tables.drop_heights],
@@ -141,8 +141,8 @@ def _refuse_doubles(tables: HouseTables) -> None:
     for table, keys in names.items():
         twice = next((key for key in keys if keys.count(key) > 1), None)
         if twice is not None:
-            words = table.replace("_", " ")
-            raise Invalid("lab-tables.row-twice", table=words, twice=twice, field=table)
+            text = table.replace("_", " ")
+            raise Invalid("lab-tables.row-twice", table=text, twice=twice, field=table)
 
 
 def _digits_of(row: DigitsRow) -> Digits:
@@ -164,9 +164,7 @@ def _digits_of(row: DigitsRow) -> Digits:
         ) from error
 
 
-def house_defaults(
-    tables: HouseTables, method: Method, sample: Mapping[str, Any]
-) -> dict[str, Any]:
+def lab_defaults(tables: LabTables, method: Method, sample: Mapping[str, Any]) -> dict[str, Any]:
     """Return what the lab says of the parameters of a new test, where nobody asked otherwise.
 
     `sample` is what was written down of packs: their `size_mm` and `gross_mass_kg`.
@@ -196,7 +194,7 @@ def house_defaults(
     return said
 
 
-def with_factors(tables: HouseTables, parameters: dict[str, Any]) -> dict[str, Any]:
+def with_factors(tables: LabTables, parameters: dict[str, Any]) -> dict[str, Any]:
     """Parameters in which a stack factor without a figure has the one that the lab gives it."""
     named = parameters.get("stack_factors")
     if not isinstance(named, dict):
@@ -206,7 +204,7 @@ def with_factors(tables: HouseTables, parameters: dict[str, Any]) -> dict[str, A
     return parameters | {"stack_factors": factors}
 
 
-def drop_height(tables: HouseTables, mass_kg: float) -> float | None:
+def drop_height(tables: LabTables, mass_kg: float) -> float | None:
     """Return the height that packs of this mass are dropped from; None where they are too heavy."""
     heights = sorted(tables.drop_heights, key=lambda row: row.up_to_kg)
     return next((row.height_mm for row in heights if at_least(row.up_to_kg, mass_kg)), None)
@@ -222,7 +220,7 @@ def usual_row(atmosphere: Atmosphere) -> AtmosphereRow:
     return AtmosphereRow(atmosphere=atmosphere.id, **facts)
 
 
-def atmosphere_by(tables: HouseTables, atmosphere_id: str) -> Atmosphere:
+def atmosphere_by(tables: LabTables, atmosphere_id: str) -> Atmosphere:
     """Return an atmosphere as this laboratory has it."""
     usual = ATMOSPHERES[atmosphere_id]
     own = next((row for row in tables.atmospheres if row.atmosphere == atmosphere_id), None)

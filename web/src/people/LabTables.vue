@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
 import type { Schemas } from '@/api/client'
-import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/houseTables'
+import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/labTables'
 import TableRows from '@/people/TableRows.vue'
 import WeekDays from '@/people/WeekDays.vue'
 
 /** The tables that this laboratory edits; a job keeps those that it began with. */
-const tables = defineModel<Schemas['HouseTables']>({ required: true })
-const props = defineProps<{ house: Schemas['HouseView']; mayChange: boolean }>()
+const tables = defineModel<Schemas['LabTables']>({ required: true })
+const props = defineProps<{ house: Schemas['LabSettingsView']; mayChange: boolean }>()
 const choices = computed(() => ({
   atmosphere: props.house.atmospheres.map((row) => row.atmosphere),
   method: Object.keys(props.house.properties),
@@ -55,7 +55,7 @@ function begun(name: TableName, row: Record<string, unknown>) {
       <summary>
         {{ table.title }} <span class="quiet small">{{ counted(rowsOf(table.name).length) }}</span>
       </summary>
-      <p class="small quiet">{{ table.says }}</p>
+      <p class="small quiet">{{ table.text }}</p>
       <TableRows
         :rows="rowsOf(table.name)"
         :columns="COLUMNS[table.name]"
@@ -93,7 +93,7 @@ function begun(name: TableName, row: Record<string, unknown>) {
     </p>
     <div v-for="school in SCHOOLS" :key="school.name" class="school">
       <span
-        >{{ school.title }}<br /><span class="small quiet">{{ school.says }}</span></span
+        >{{ school.title }}<br /><span class="small quiet">{{ school.text }}</span></span
       >
       <v-select
         v-model="tables[school.name]"

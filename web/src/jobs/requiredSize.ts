@@ -2,14 +2,14 @@ import { watchDebounced } from '@vueuse/core'
 import { ref, watch, type Ref } from 'vue'
 import { ask, client, sentence, type Schemas } from '@/api/client'
 
-export type HowMuch = Schemas['HowMuchView']
+export type RequiredSize = Schemas['RequiredSizeView']
 type Asked = Schemas['RequiredSizeRequest']
 const WAIT_MS = 450
 
 /** The least length for what is asked for, found again shortly after it changes. */
-export function useHowMuch(asked: Ref<Asked | null>) {
-  const howMuch = ref<HowMuch | null>(null)
-  const says = ref('')
+export function useRequiredSize(requested: Ref<Asked | null>) {
+  const requiredSize = ref<RequiredSize | null>(null)
+  const mistake = ref('')
   const looking = ref(false)
   let turn = 0
 
@@ -18,25 +18,25 @@ export function useHowMuch(asked: Ref<Asked | null>) {
     looking.value = true
     try {
       const answer = await ask(client.POST('/api/required-sample-size', { body }))
-      if (mine === turn) [howMuch.value, says.value] = [answer, '']
+      if (mine === turn) [requiredSize.value, mistake.value] = [answer, '']
     } catch (error) {
-      if (mine === turn) [howMuch.value, says.value] = [null, sentence(error)]
+      if (mine === turn) [requiredSize.value, mistake.value] = [null, sentence(error)]
     } finally {
       if (mine === turn) looking.value = false
     }
   }
 
-  const words = () => JSON.stringify(asked.value)
-  watch(words, () => {
-    if (asked.value) return
+  const asJson = () => JSON.stringify(requested.value)
+  watch(asJson, () => {
+    if (requested.value) return
     turn += 1
-    howMuch.value = null
-    says.value = ''
+    requiredSize.value = null
+    mistake.value = ''
     looking.value = false
   })
-  watchDebounced(words, () => asked.value && void look(asked.value), {
+  watchDebounced(asJson, () => requested.value && void look(requested.value), {
     debounce: WAIT_MS,
     immediate: true,
   })
-  return { howMuch, says, looking }
+  return { requiredSize, mistake, looking }
 }

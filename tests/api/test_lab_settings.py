@@ -18,9 +18,9 @@ REASON = "the accreditor asked for it"
 
 
 def request(bench: Bench, **changes: Any) -> dict[str, Any]:
-    house = bench.get("/lab-settings")
-    rules = {rule["name"]: rule["value"] for rule in house["rules"]}
-    kept = {name: house[name] for name in ("name", "address", "revision")}
+    laboratory = bench.get("/lab-settings")
+    rules = {rule["name"]: rule["value"] for rule in laboratory["rules"]}
+    kept = {name: laboratory[name] for name in ("name", "address", "revision")}
     return kept | rules | {"reason": REASON} | changes
 
 
@@ -32,8 +32,8 @@ def changed(bench: Bench, **changes: Any) -> dict[str, Any]:
     return after
 
 
-def rule(house: dict[str, Any], name: str) -> str:
-    return next(str(each["value"]) for each in house["rules"] if each["name"] == name)
+def rule(laboratory: dict[str, Any], name: str) -> str:
+    return next(str(each["value"]) for each in laboratory["rules"] if each["name"] == name)
 
 
 def test_a_rule_that_enters_a_figure_waits_for_a_second_person(bench: Bench) -> None:
@@ -46,7 +46,7 @@ def test_a_rule_that_enters_a_figure_waits_for_a_second_person(bench: Bench) -> 
     after = greta.put("/lab-settings", request(bench, name="Another House", rounding="half-up"))
     assert after["name"] == "Another House"
     assert rule(after, "rounding") == "half-even"
-    assert after["proposed"]["words"] == "rounding from half-even to half-up"
+    assert after["proposed"]["text"] == "rounding from half-even to half-up"
     assert after["proposed"]["reason"] == REASON
     seen = {"revision": after["revision"]}
     assert greta.refused("POST", "/lab-settings/confirm", 403, json=seen) == "settings.own-proposal"
@@ -55,7 +55,7 @@ def test_a_rule_that_enters_a_figure_waits_for_a_second_person(bench: Bench) -> 
     declined = maren.post("/lab-settings/decline", seen)
     assert declined["proposed"] is None
     assert rule(declined, "rounding") == "half-even"
-    assert declined["changes"][0]["words"].startswith("Maren Reviewer declined rounding")
+    assert declined["changes"][0]["text"].startswith("Maren Reviewer declined rounding")
     assert (
         maren.refused("POST", "/lab-settings/decline", 409, json={"revision": declined["revision"]})
         == "settings.nothing-proposed"
@@ -68,7 +68,7 @@ def test_a_job_keeps_the_rules_that_it_began_with(bench: Bench) -> None:
     job = bench.tested_job(limits={"warp": "20", "weft": "15.0"})
     after = changed(bench, comparison="unrounded", rounding="half-up")
     assert after["revision"] == 2
-    assert after["changes"][0]["words"] == (
+    assert after["changes"][0]["text"] == (
         "Maren Reviewer confirmed rounding from half-even to half-up, comparison from as-rounded "
         f"to unrounded, proposed by Greta Manager: {REASON}"
     )
@@ -86,7 +86,7 @@ def test_a_job_keeps_the_rules_that_it_began_with(bench: Bench) -> None:
 def test_every_school_says_what_it_means(bench: Bench) -> None:
     for each in bench.get("/lab-settings")["rules"]:
         assert each["value"] in {school["value"] for school in each["schools"]}
-        assert all(school["says"].endswith(".") for school in each["schools"])
+        assert all(school["text"].endswith(".") for school in each["schools"])
 
 
 def test_nothing_and_two_at_once_are_refused(bench: Bench) -> None:
@@ -97,8 +97,8 @@ def test_nothing_and_two_at_once_are_refused(bench: Bench) -> None:
     )
     first = request(bench, name="Another House")
     greta.put("/lab-settings", first)
-    says = greta.refused("PUT", "/lab-settings", 409, json=first | {"name": "A third"})
-    assert "stale" in says
+    wording = greta.refused("PUT", "/lab-settings", 409, json=first | {"name": "A third"})
+    assert "stale" in wording
     assert bench.refused("PUT", "/lab-settings", 403, json=first)
 
 
@@ -109,7 +109,7 @@ def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
     greta = bench.as_("greta")
     tables = bench.get("/lab-settings")["tables"] | {"iso_intervals": "iso-older"}
     after = changed(bench, tables=tables)
-    assert after["changes"][0]["words"].startswith(
+    assert after["changes"][0]["text"].startswith(
         "Maren Reviewer confirmed iso intervals from iso-newer to iso-older"
     )
     later = bench.post("/jobs", sample(tests=[melt], **bag))
@@ -117,8 +117,8 @@ def test_tables_enter_new_tests_and_leave_old_ones_alone(bench: Bench) -> None:
     assert again["tests"][0]["parameters"]["interval_table"] == "iso-newer"
     assert later["tests"][0]["parameters"]["interval_table"] == "iso-older"
     twice = tables | {"materials": [tables["materials"][0]] * 2}
-    says = greta.refused("PUT", "/lab-settings", 422, json=request(bench, tables=twice))
-    assert "lab-tables.row-twice" in says
+    wording = greta.refused("PUT", "/lab-settings", 422, json=request(bench, tables=twice))
+    assert "lab-tables.row-twice" in wording
     assert verify().sentences == []
 
 
@@ -152,18 +152,18 @@ def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
     bench.as_("greta").put("/lab-settings", request(bench, **written))
     assert bench.get("/session")["writing"] == written
     job = bench.tested_job(lot="10.25", limits={"warp": "20.5", "weft": "15.0"})
-    words = "".join(
+    wording = "".join(
         page.extract_text()
         for page in PdfReader(
             BytesIO(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content)
         ).pages
     )
-    assert "20,5" in words
-    assert "10.25" in words
-    assert "10,25" not in words
-    assert " lbf" in words
-    assert "20.5" not in words
-    assert f"{datetime.now(UTC):.%m.%Y}" in words
+    assert "20,5" in wording
+    assert "10.25" in wording
+    assert "10,25" not in wording
+    assert " lbf" in wording
+    assert "20.5" not in wording
+    assert f"{datetime.now(UTC):.%m.%Y}" in wording
 
 
 def test_packs_are_written_down_with_their_sizes_and_tests_take_them_from_there(
@@ -176,7 +176,7 @@ def test_packs_are_written_down_with_their_sizes_and_tests_take_them_from_there(
     assert job["arrived"] == "3 packs of 400 x 300 x 200 mm, 12.5 kg, faces: 1 printed, 5 seam"
     assert job["tests"][0]["parameters"]["drop_height_mm"] == 610
     flat = carton | {"size_mm": [400, 0, 200]}
-    says = bench.refused("POST", "/jobs", 422, json=sample(tests=[drop], **packs, **flat))
-    assert "field.too-low" in says
-    says = bench.refused("POST", "/jobs", 422, json=sample(gross_mass_kg=2))
-    assert "sample.size-not-allowed" in says
+    wording = bench.refused("POST", "/jobs", 422, json=sample(tests=[drop], **packs, **flat))
+    assert "field.too-low" in wording
+    wording = bench.refused("POST", "/jobs", 422, json=sample(gross_mass_kg=2))
+    assert "sample.size-not-allowed" in wording

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { figureFrom, fixed, signed } from '@/ui/numbers'
 import { writing } from '@/ui/writing'
 import { dayFrom, momentFrom, moment, written } from '@/ui/dates'
-import { due, stretch, together } from '@/ui/words'
+import { due, stretch, together } from '@/ui/phrases'
 
 describe('moments that are written down', () => {
   it.each([
@@ -48,9 +48,9 @@ it('says a stretch of time as a clock does', () => {
 
 it('says how late a job is', () => {
   const now = Date.parse('2026-11-20T12:00:00Z')
-  expect(due('2026-11-23T13:00:00Z', now)).toEqual({ words: 'in 3 days', late: false })
-  expect(due('2026-11-19T11:00:00Z', now)).toEqual({ words: '1 day late', late: true })
-  expect(due('2026-11-20T12:20:00Z', now).words).toBe('in 20:00')
+  expect(due('2026-11-23T13:00:00Z', now)).toEqual({ text: 'in 3 days', late: false })
+  expect(due('2026-11-19T11:00:00Z', now)).toEqual({ text: '1 day late', late: true })
+  expect(due('2026-11-20T12:20:00Z', now).text).toBe('in 20:00')
 })
 
 it('draws neighbouring labels together and keeps pairs apart', () => {
@@ -67,10 +67,10 @@ describe('the writing of the laboratory', () => {
       dotted: '07.11.2026, 16:05',
       iso: '2026-11-07, 16:05',
     }
-    for (const [style, says] of Object.entries(styles)) {
+    for (const [style, text] of Object.entries(styles)) {
       writing.date_style = style as keyof typeof styles
-      expect(written(at)).toBe(says)
-      expect(momentFrom(says)).toEqual(at)
+      expect(written(at)).toBe(text)
+      expect(momentFrom(text)).toEqual(at)
     }
     writing.date_style = 'named'
     writing.decimal_sign = 'comma'

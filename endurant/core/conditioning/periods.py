@@ -1,6 +1,6 @@
-"""What a stay in an enclosure has served: by its log, under both schools, or by the clock.
+"""Progress of a conditioning period: by its log, under both rules, or by the clock.
 
-A log is folded into a tally reading by reading, so that a stay of months is never counted from
+A log is folded into a tally reading by reading, so that a period of months is never counted from
 its beginning again.
 """
 
@@ -30,7 +30,7 @@ class LogRules:
     """What a log is held against.
 
     No reading for longer than `max_gap_min` proves nothing; under `subtract`, time outside
-    restarts the clock once it reaches `max_outside_percent` of the least stay.
+    restarts the clock once it reaches `max_outside_percent` of the min time.
     """
 
     atmosphere: Atmosphere
@@ -44,8 +44,8 @@ class LogRules:
 
 
 @dataclass(frozen=True)
-class StayStretch:
-    """A stretch of a stay: in tolerance, outside, or unproven; with the reading that stands.
+class PeriodStretch:
+    """A stretch of a period: in tolerance, outside, or unproven; with the reading that stands.
 
     `gap`: no reading came for longer than the log may be silent.
     """
@@ -62,42 +62,42 @@ class StayStretch:
         return (self.end - self.start) / MINUTE
 
 
-def stretch_before(hung_at: datetime, first: datetime, rules: LogRules) -> StayStretch:
+def stretch_before(placed_at: datetime, first: datetime, rules: LogRules) -> PeriodStretch:
     """Return the stretch before the first reading of a log, which proves nothing."""
-    silent = above((first - hung_at) / MINUTE, rules.max_gap_min)
-    return StayStretch(hung_at, first, "unproven", None, gap=silent)
+    silent = above((first - placed_at) / MINUTE, rules.max_gap_min)
+    return PeriodStretch(placed_at, first, "unproven", None, gap=silent)
 
 
 def stretch_of(
-    reading: Reading, until: datetime, stay: tuple[datetime, datetime], rules: LogRules
-) -> StayStretch:
+    reading: Reading, until: datetime, period: tuple[datetime, datetime], rules: LogRules
+) -> PeriodStretch:
     """Return the stretch of a reading, clipped to the period; `until` is the next reading."""
     at, temperature, humidity = reading
-    start, end = max(at, stay[0]), min(until, stay[1])
+    start, end = max(at, period[0]), min(until, period[1])
     silent = above((until - at) / MINUTE, rules.max_gap_min) and end > start
     shown = (temperature, humidity)
     if not rules.atmosphere.holds(temperature, humidity):
-        return StayStretch(start, end, "outside", shown, gap=silent)
+        return PeriodStretch(start, end, "outside", shown, gap=silent)
     if above((until - at) / MINUTE, rules.max_gap_min):
-        return StayStretch(start, end, "unproven", shown, gap=silent)
-    return StayStretch(start, end, "inside", shown)
+        return PeriodStretch(start, end, "unproven", shown, gap=silent)
+    return PeriodStretch(start, end, "inside", shown)
 
 
 def stretches_of(
-    log: Sequence[Reading], stay: tuple[datetime, datetime], rules: LogRules
-) -> list[StayStretch]:
+    log: Sequence[Reading], period: tuple[datetime, datetime], rules: LogRules
+) -> list[PeriodStretch]:
     """Return the period up to now, parted at the readings; each reading stands until the next."""
-    hung_at, now = stay
-    stretches: list[StayStretch] = []
+    placed_at, now = period
+    stretches: list[PeriodStretch] = []
     first = log[0][0] if log else now
-    if first > hung_at:
-        stretches.append(stretch_before(hung_at, min(first, now), rules))
+    if first > placed_at:
+        stretches.append(stretch_before(placed_at, min(first, now), rules))
     for place, reading in enumerate(log):
         is_last = place + 1 == len(log)
         until = max(now, reading[0]) if is_last else log[place + 1][0]
-        if reading[0] > now or until < hung_at or (until == hung_at and not is_last):
+        if reading[0] > now or until < placed_at or (until == placed_at and not is_last):
             continue
-        stretches.append(stretch_of(reading, until, stay, rules))
+        stretches.append(stretch_of(reading, until, period, rules))
     return stretches
 
 
@@ -110,7 +110,9 @@ class SchoolCount:
     restarts: bool = False
     ready_at: datetime | None = None
 
-    def after(self, stretch: StayStretch, least: float, outside_limit: float | None) -> SchoolCount:
+    def after(
+        self, stretch: PeriodStretch, lower: float, outside_limit: float | None
+    ) -> SchoolCount:
         """Return the count with one stretch more.
 
         Without a limit every excursion restarts the clock; with one only when the total
@@ -125,22 +127,22 @@ class SchoolCount:
         outside = 0.0 if self.restarts else self.outside
         if stretch.state != "inside":
             return replace(self, outside=outside, restarts=False)
-        missing = least - self.minutes
+        missing = lower - self.minutes
         minutes = self.minutes + stretch.minutes
         ready_at = self.ready_at
-        if ready_at is None and at_least(minutes, least):
+        if ready_at is None and at_least(minutes, lower):
             ready_at = stretch.start + timedelta(minutes=max(missing, 0.0))
         return SchoolCount(minutes, outside, restarts=False, ready_at=ready_at)
 
 
 @dataclass(frozen=True)
 class Tally:
-    """A stay counted up to its newest reading `last`, whose own stretch is still open.
+    """A period counted up to its newest reading `last`, whose own stretch is still open.
 
     Totals are in minutes; `excursions` counts runs of stretches outside.
     """
 
-    hung_at: datetime
+    placed_at: datetime
     restart: SchoolCount = field(default_factory=SchoolCount)
     subtract: SchoolCount = field(default_factory=SchoolCount)
     inside_minutes: float = 0.0
@@ -150,14 +152,14 @@ class Tally:
     state: StretchState | None = None
     last: Reading | None = None
 
-    def with_stretch(self, stretch: StayStretch, rules: LogRules) -> Tally:
+    def with_stretch(self, stretch: PeriodStretch, rules: LogRules) -> Tally:
         """Return the tally with one closed stretch more."""
-        least = rules.atmosphere.least_minutes
+        lower = rules.atmosphere.least_minutes
         begins = stretch.state == "outside" and self.state != "outside"
         return replace(
             self,
-            restart=self.restart.after(stretch, least, None),
-            subtract=self.subtract.after(stretch, least, rules.outside_limit_min),
+            restart=self.restart.after(stretch, lower, None),
+            subtract=self.subtract.after(stretch, lower, rules.outside_limit_min),
             inside_minutes=self.inside_minutes + (stretch.state == "inside") * stretch.minutes,
             outside_minutes=self.outside_minutes + (stretch.state == "outside") * stretch.minutes,
             unproven_minutes=self.unproven_minutes
@@ -173,12 +175,12 @@ class Tally:
     def _closed_at(self, until: datetime, now: datetime, rules: LogRules) -> Tally:
         """The tally with the open stretch closed where the next reading stands."""
         if self.last is None:
-            if until <= self.hung_at:
+            if until <= self.placed_at:
                 return self
-            return self.with_stretch(stretch_before(self.hung_at, min(until, now), rules), rules)
-        if until <= self.hung_at:
+            return self.with_stretch(stretch_before(self.placed_at, min(until, now), rules), rules)
+        if until <= self.placed_at:
             return self
-        return self.with_stretch(stretch_of(self.last, until, (self.hung_at, now), rules), rules)
+        return self.with_stretch(stretch_of(self.last, until, (self.placed_at, now), rules), rules)
 
     def at(self, now: datetime, rules: LogRules, after: datetime | None = None) -> Counted:
         """Return what is counted at `now`, which is not before the last reading.
@@ -187,10 +189,10 @@ class Tally:
         """
         until = now if after is None else after
         if self.last is None:
-            whole = self if until <= self.hung_at else self._closed_at(until, now, rules)
-        elif until == self.hung_at:
-            stay = (self.hung_at, now)
-            whole = self.with_stretch(stretch_of(self.last, until, stay, rules), rules)
+            whole = self if until <= self.placed_at else self._closed_at(until, now, rules)
+        elif until == self.placed_at:
+            period = (self.placed_at, now)
+            whole = self.with_stretch(stretch_of(self.last, until, period, rules), rules)
         else:
             whole = self._closed_at(until, now, rules)
         return Counted(whole, now, rules.atmosphere.least_minutes)
@@ -209,7 +211,7 @@ class Counted:
         return self.tally.restart if policy == "restart" else self.tally.subtract
 
     def is_ready(self, policy: Policy) -> bool:
-        """The least stay is served."""
+        """The min time is complete."""
         return at_least(self.school(policy).minutes, self.least_minutes)
 
     def ready_at(self, policy: Policy) -> datetime | None:
@@ -223,10 +225,10 @@ class Counted:
         missing = self.least_minutes - self.school(policy).minutes
         return to_second(self.now + timedelta(minutes=missing))
 
-    def served(self, policy: Policy) -> Served:
+    def elapsed(self, policy: Policy) -> Elapsed:
         """Return the same under the school of a laboratory."""
         tally = self.tally
-        return Served(
+        return Elapsed(
             minutes=self.school(policy).minutes,
             least_minutes=self.least_minutes,
             ready=self.is_ready(policy),
@@ -242,11 +244,11 @@ class Counted:
 
 
 @dataclass(frozen=True)
-class Served:
-    """How far a specimen's stay has come at one moment.
+class Elapsed:
+    """How far a conditioning period has come at one moment.
 
-    `ready_at` is the moment its time was served; before that `due_at` says when it will be, None
-    while the log proves nothing or is out of tolerance. Both schools are told: `restart_minutes`
+    `ready_at` is the moment its time was complete; before that `due_at` says when it will be, None
+    while the log proves nothing or is out of tolerance. Both rules are given: `restart_minutes`
     after the last excursion, `subtract_minutes` without those outside.
     """
 
@@ -264,19 +266,19 @@ class Served:
 
     @property
     def runs_out_at(self) -> datetime | None:
-        """When the least time was or will be served, as far as that is known."""
+        """When the min time was or will be complete, as far as that is known."""
         return self.ready_at or self.due_at
 
 
-def served_by_clock(hung_at: datetime, now: datetime, least_minutes: float) -> Served:
+def elapsed_by_clock(placed_at: datetime, now: datetime, least_minutes: float) -> Elapsed:
     """Return the conditioning from `hung_at` to `now` in a room without a log: every minute counts.
 
     Both times carry a time zone; `least_minutes` is the required duration.
     """
-    end = hung_at + timedelta(minutes=least_minutes)
-    minutes = max((now - hung_at) / MINUTE, 0.0)
+    end = placed_at + timedelta(minutes=least_minutes)
+    minutes = max((now - placed_at) / MINUTE, 0.0)
     ready = now >= end
-    return Served(
+    return Elapsed(
         minutes=minutes,
         least_minutes=least_minutes,
         ready=ready,
@@ -295,20 +297,20 @@ def tally_of(tally: Tally, log: Iterable[Reading], rules: LogRules) -> Tally:
     return tally
 
 
-def served_by_log(
+def elapsed_by_log(
     log: Sequence[Reading],
-    stay: tuple[datetime, datetime],
+    period: tuple[datetime, datetime],
     rules: LogRules,
     policy: Policy,
-) -> Served:
-    """Return what a log proves of a stay, from hanging to `now` or to being taken out.
+) -> Elapsed:
+    """Return what a log proves of a period, from placing to `now` or to removal.
 
-    `log` rises in time, begins with the last reading before the stay, and may go on after it.
+    `log` rises in time, begins with the last reading before the period, and may go on after it.
     """
-    hung_at, now = stay
-    tally = tally_of(Tally(hung_at), (specimen for specimen in log if specimen[0] <= now), rules)
+    placed_at, now = period
+    tally = tally_of(Tally(placed_at), (specimen for specimen in log if specimen[0] <= now), rules)
     after = next((specimen[0] for specimen in log if specimen[0] > now), None)
-    return tally.at(now, rules, after).served(policy)
+    return tally.at(now, rules, after).elapsed(policy)
 
 
 def to_second(moment: datetime | None) -> datetime | None:

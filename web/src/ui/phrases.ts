@@ -1,8 +1,8 @@
 const two = (figure: number) => String(figure).padStart(2, '0')
 
 /** The words with a capital letter first, as a label of a field begins. */
-export function capital(words: string): string {
-  return words.charAt(0).toUpperCase() + words.slice(1)
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
 }
 
 /** A stretch of time as a clock shows it: "6 h 05", "11:42", "0:31". */
@@ -14,11 +14,11 @@ export function stretch(milliseconds: number): string {
 }
 
 /** When a job is due, in words that can be acted on. */
-export function due(iso: string, now: number): { words: string; late: boolean } {
+export function due(iso: string, now: number): { text: string; late: boolean } {
   const left = Date.parse(iso) - now
   const days = Math.floor(Math.abs(left) / 86_400_000)
   const span = days >= 1 ? `${days} day${days > 1 ? 's' : ''}` : stretch(Math.abs(left))
-  return left < 0 ? { words: `${span} late`, late: true } : { words: `in ${span}`, late: false }
+  return left < 0 ? { text: `${span} late`, late: true } : { text: `in ${span}`, late: false }
 }
 
 /** A row as it is called: "Tear force, warp". */

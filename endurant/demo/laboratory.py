@@ -93,7 +93,7 @@ WARM_HOURS = (9.6, 8.9)
 
 
 @dataclass(frozen=True)
-class DemoHouse:
+class DemoLaboratory:
     """Who and what stands there: people by login, rooms by name, the id of the smaller frame."""
 
     people: dict[str, Actor]
@@ -101,7 +101,7 @@ class DemoHouse:
     frame: int
 
 
-def found_house(host: str, port: int, now: datetime) -> DemoHouse:
+def found_demo_laboratory(host: str, port: int, now: datetime) -> DemoLaboratory:
     """Found the laboratory with everything that stands in it, its devices at this address."""
     found_laboratory("Saltmarsh Lane Testing House", "Saltmarsh Lane 7, bench hall")
     people = {new.login: add_person(new) for new in PEOPLE}
@@ -160,7 +160,7 @@ def found_house(host: str, port: int, now: datetime) -> DemoHouse:
             )
         )
     equip(people, rooms, now)
-    return DemoHouse(people, rooms, frame)
+    return DemoLaboratory(people, rooms, frame)
 
 
 STANDS_IN = {
@@ -226,12 +226,12 @@ def equip(people: dict[str, Actor], rooms: dict[str, int], now: datetime) -> Non
         for place, value in enumerate(readings):
             with clock.as_if(first + timedelta(days=days * (place + 0.6))):
                 checks.read_check(technician, check.id, checks.ReadingRequest(value=value))
-    for kind, lot, count, most_days in SUPPLIES:
+    for kind, lot, count, max_days in SUPPLIES:
         with clock.as_if(now - timedelta(days=40)):
             consumables.open_lot(
                 technician,
                 consumables.SupplyRequest(
-                    kind=kind, lot=lot, limit_count=count, limit_days=most_days
+                    kind=kind, lot=lot, limit_count=count, limit_days=max_days
                 ),
             )
     with transaction() as session:
