@@ -12,7 +12,7 @@ from endurant.core.planning.document import read_plan
 from endurant.core.planning.first import first_plan
 from endurant.core.planning.plan import plan_document
 from endurant.core.planning.problem import problem_of
-from endurant.core.planning.week import first_come, planned_order, x
+from endurant.core.planning.week import first_come, planned_order, simulated_week
 from endurant.core.refusals import Invalid
 from tests.core.made_up_labs import made_up_lab
 from tests.core.plan_checker import faults
@@ -291,9 +291,11 @@ def test_the_most_tests_are_planned_and_each_other_has_its_reason() -> None:
     assert left == {"test": "long", "why": wording}
 
 
-def test_a_lived_week_goes_better_by_plan_than_as_tests_come() -> None:
-    planned_week, as_they_came = (x(5, way, tests=80) for way in (planned_order, first_come))
-    assert planned_week == x(5, planned_order, tests=80)
+def test_a_simulated_week_goes_better_by_plan_than_as_tests_come() -> None:
+    planned_week, as_they_came = (
+        simulated_week(5, way, tests=80) for way in (planned_order, first_come)
+    )
+    assert planned_week == simulated_week(5, planned_order, tests=80)
     assert planned_week.lateness_min < as_they_came.lateness_min
     assert planned_week.done >= as_they_came.done
     assert 0 < planned_week.idle_percent < 100

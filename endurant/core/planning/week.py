@@ -1,4 +1,4 @@
-"""A week that is lived: plans meet late starts, voids and a broken frame, and are made again.
+"""A simulated week: plans meet late starts, voids and a broken frame, and are made again.
 
 Every two hours what is left is planned anew, with what is known then; what the plan begins in
 those two hours is done, later and longer than planned. First come first served is done likewise.
@@ -84,7 +84,7 @@ def first_come(problem: Problem) -> Board:
     return first_plan(problem, [*runs, *(place for place in places if place not in runs)])
 
 
-def x(seed: int, planner: Planner, tests: int = TESTS) -> Week:
+def simulated_week(seed: int, planner: Planner, tests: int = TESTS) -> Week:
     """Return the week of one laboratory; the same seed brings the same tests and mishaps."""
     document = busy_week(tests, seed, arrive_within_min=ARRIVE_WITHIN_MIN)
     document["tests"].sort(key=lambda test: test["not_before"])
@@ -282,7 +282,10 @@ def _minute(text: str) -> int:
 
 def table(seed: int) -> str:
     """Return both ways through the same week, as lines to be printed."""
-    rows = {"planned": x(seed, planned_order), "first come": x(seed, first_come)}
+    rows = {
+        "planned": simulated_week(seed, planned_order),
+        "first come": simulated_week(seed, first_come),
+    }
     lines = [
         "| week | done | late | minutes late by priority | set-ups | windows missed | idle hands |",
         "| --- | --- | --- | --- | --- | --- | --- |",
