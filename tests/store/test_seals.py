@@ -140,7 +140,9 @@ def test_readings_are_sealed_by_the_hour_they_lie_in() -> None:
 
 
 def test_an_hour_of_readings_is_one_seal_in_whatever_order_they_come() -> None:
-    rows = [(MOMENT + timedelta(minutes=n), 20.0 + n / 10, 65.0) for n in range(4)]
+    rows: list[tuple[datetime, float, float | None]] = [
+        (MOMENT + timedelta(minutes=n), 20.0 + n / 10, 65.0) for n in range(4)
+    ]
     sealed = hash_of_readings(list(rows))
     assert hash_of_readings(list(reversed(rows))) == sealed
     assert hash_of_readings(rows[:-1]) != sealed
