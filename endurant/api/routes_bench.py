@@ -196,15 +196,15 @@ def stop_run(actor: SignedIn, run_id: int) -> runs.RunView:
 
 
 @router.post("/runs/{run_id}/accept", dependencies=[right("test")])
-def keep_run(actor: SignedIn, run_id: int) -> runs.RunView:
-    """The specimen counts."""
-    return accepting.keep(actor, run_id)
+def accept_run(actor: SignedIn, run_id: int) -> runs.RunView:
+    """Accept a specimen: it counts."""
+    return accepting.accept(actor, run_id)
 
 
 @router.post("/runs/{run_id}/accept/undo", dependencies=[right("test")])
-def undo_keep(actor: SignedIn, run_id: int) -> runs.RunView:
+def undo_acceptance(actor: SignedIn, run_id: int) -> runs.RunView:
     """Undo an acceptance: by the person who accepted it, within a minute."""
-    return accepting.undo_keep(actor, run_id)
+    return accepting.undo_acceptance(actor, run_id)
 
 
 @router.post("/specimens/{specimen_id}/note", dependencies=[right("test")], status_code=204)

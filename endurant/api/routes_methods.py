@@ -17,7 +17,7 @@ from endurant.core.quantities import System
 from endurant.core.reading import MAX_BYTES, parse_json, too_large
 from endurant.work.base.view import View
 from endurant.work.facts.models import TestView
-from endurant.work.use_cases.bench import importing, readings
+from endurant.work.use_cases.bench import accepting, importing, readings
 from endurant.work.views import guides
 
 router = APIRouter(route_class=Route, tags=["methods"])
@@ -139,9 +139,15 @@ async def bring_in_readings(
 
 
 @router.post("/tests/{test_id}/accept", dependencies=[right("test")])
-def keep_all(actor: SignedIn, test_id: int) -> TestView:
-    """Every specimen that waits to be looked at counts."""
-    return readings.keep_all(actor, test_id)
+def accept_all(actor: SignedIn, test_id: int) -> TestView:
+    """Accept every specimen of a test that waits for it."""
+    return accepting.accept_all(actor, test_id)
+
+
+@router.post("/tests/{test_id}/accept/undo", dependencies=[right("test")])
+def undo_acceptance_of_all(actor: SignedIn, test_id: int) -> TestView:
+    """Undo *Accept all*: by the person who did it, within a minute."""
+    return accepting.undo_acceptance_of_all(actor, test_id)
 
 
 async def _document(request: Request) -> bytes:

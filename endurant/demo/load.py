@@ -40,7 +40,7 @@ from endurant.store import clock
 from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import cards_at_the_end
 from endurant.work.upkeep.rebuild import rebuild
-from endurant.work.use_cases.bench import readings, uploads
+from endurant.work.use_cases.bench import accepting, readings, uploads
 from endurant.work.use_cases.preparation import measuring, placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.sheets import cutting
@@ -169,4 +169,4 @@ def bring_in(
         brought = readings.ReadingsRequest(upload_id=upload.id, deviation=reason)
         readings.bring_in_readings(technician, test.id, brought)
         if keep:
-            readings.keep_all(technician, test.id)
+            accepting.accept_all(technician, test.id)

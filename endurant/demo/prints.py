@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from endurant.core.judging.criteria import Criterion
 from endurant.store import clock
 from endurant.work.base.actors import Actor
-from endurant.work.use_cases.bench import readings, uploads
+from endurant.work.use_cases.bench import accepting, readings, uploads
 from endurant.work.use_cases.preparation import placement
 from endurant.work.use_cases.receiving import receiving
 from endurant.work.use_cases.receiving.limits import LimitRequest
@@ -87,4 +87,4 @@ def study_of_prints(technician: Actor, start: datetime, room: int) -> None:
             upload = uploads.keep_upload(technician, test.id, files, None, {})
             brought = readings.ReadingsRequest(upload_id=upload.id)
             readings.bring_in_readings(technician, test.id, brought)
-            readings.keep_all(technician, test.id)
+            accepting.accept_all(technician, test.id)

@@ -186,7 +186,7 @@ class Walk:
                 ),
             )
         else:
-            accepting.keep(self.technician, run_id)
+            accepting.accept(self.technician, run_id)
         return label
 
     def _store_run(self, session: Session, station: Station, specimen: Specimen) -> Run:

@@ -597,3 +597,29 @@ def test_an_acceptance_is_undone_within_a_minute_by_whoever_accepted(bench: Benc
     with clock.as_if(datetime.now(UTC) + timedelta(minutes=2)):
         assert bench.refused("POST", path, 409) == "accept.undo-too-late"
     assert verify().sentences == []
+
+
+def test_accepting_all_is_undone_within_a_minute_and_together(bench: Bench) -> None:
+    job = bench.job_ready_to_test()
+    for label in ("W1", "W2", "W3"):
+        bench.bring_in(job, label, keep=label == "W3")
+    test_id = bench.get(f"/jobs/{job['id']}")["tests"][0]["id"]
+    path = f"/tests/{test_id}/accept"
+
+    def states() -> dict[str, str]:
+        return {label: bench.specimen(job, label)["state"] for label in ("W1", "W2", "W3")}
+
+    bench.post(path)
+    assert set(states().values()) == {"tested"}
+    assert bench.as_("olga").refused("POST", f"{path}/undo", 409) == "accept.undo-too-late"
+    bench.post(f"{path}/undo")
+    assert states() == {"W1": "to-look-at", "W2": "to-look-at", "W3": "tested"}
+    assert bench.refused("POST", f"{path}/undo", 409) == "accept.undo-too-late"
+    bench.post(path)
+    w2 = bench.specimen(job, "W2")["id"]
+    bench.post(f"/specimens/{w2}/void", {"code": "set-aside", "remark": "mislabelled"})
+    assert bench.refused("POST", f"{path}/undo", 409) == "accept.undo-too-late"
+    assert states()["W1"] == "tested"
+    with clock.as_if(datetime.now(UTC) + timedelta(minutes=2)):
+        assert bench.refused("POST", f"{path}/undo", 409) == "accept.undo-too-late"
+    assert verify().sentences == []

@@ -1970,10 +1970,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Keep Run
-         * @description The specimen counts.
+         * Accept Run
+         * @description Accept a specimen: it counts.
          */
-        post: operations["keep_run"];
+        post: operations["accept_run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1990,10 +1990,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Undo Keep
+         * Undo Acceptance
          * @description Undo an acceptance: by the person who accepted it, within a minute.
          */
-        post: operations["undo_keep"];
+        post: operations["undo_acceptance"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2754,10 +2754,30 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Keep All
-         * @description Every specimen that waits to be looked at counts.
+         * Accept All
+         * @description Accept every specimen of a test that waits for it.
          */
-        post: operations["keep_all"];
+        post: operations["accept_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/accept/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Acceptance Of All
+         * @description Undo *Accept all*: by the person who did it, within a minute.
+         */
+        post: operations["undo_acceptance_of_all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -13600,7 +13620,7 @@ export interface operations {
             };
         };
     };
-    keep_run: {
+    accept_run: {
         parameters: {
             query?: never;
             header?: never;
@@ -13640,7 +13660,7 @@ export interface operations {
             };
         };
     };
-    undo_keep: {
+    undo_acceptance: {
         parameters: {
             query?: never;
             header?: never;
@@ -15504,7 +15524,47 @@ export interface operations {
             };
         };
     };
-    keep_all: {
+    accept_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_acceptance_of_all: {
         parameters: {
             query?: never;
             header?: never;

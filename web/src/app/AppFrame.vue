@@ -7,6 +7,7 @@ import { useWaiting } from '@/api/queries'
 import { isTyping } from '@/ui/keys'
 import { useSession } from '@/app/session'
 import ClockRail from '@/app/ClockRail.vue'
+import NewsNote from '@/app/NewsNote.vue'
 import UndoOffer from '@/app/UndoOffer.vue'
 import CodeSearch from '@/app/CodeSearch.vue'
 import DayRuler from '@/app/DayRuler.vue'
@@ -98,6 +99,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         <router-view :key="route.path" />
       </div>
     </main>
+    <NewsNote />
     <UndoOffer />
     <ClockRail />
     <KeysDialog v-model="keysShown" />

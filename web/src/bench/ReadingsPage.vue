@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useElsewhere } from '@/app/elsewhere'
 import { useBringing } from '@/bench/bringing'
 import FilePreview from '@/bench/FilePreview.vue'
 import ReadWith from '@/bench/ReadWith.vue'
@@ -16,10 +17,13 @@ import VoidKeys from '@/bench/VoidKeys.vue'
 import { useAct, useJob } from '@/api/queries'
 import type { Schema } from '@/jobs/schema'
 import { placeOf } from '@/app/router'
+import { together } from '@/ui/phrases'
+import { offerUndo } from '@/ui/undo'
 
 /** Readings of the methods that are not run at the bench here: brought in as files, or typed. */
 const props = defineProps<{ id: number }>()
 const job = useJob(props.id)
+useElsewhere(job.data)
 const acting = useAct()
 const { act, refused, busy } = acting
 
@@ -64,12 +68,14 @@ const waiting = computed(() =>
 )
 const looked = ref<SpecimenView | null>(null)
 
-const keepAll = () =>
-  act(() =>
-    ask(
-      client.POST('/api/tests/{test_id}/accept', { params: { path: { test_id: test.value!.id } } }),
-    ),
-  )
+async function acceptAll() {
+  const params = { path: { test_id: test.value!.id } }
+  const labels = waiting.value.map((specimen) => specimen.label)
+  if (await act(() => ask(client.POST('/api/tests/{test_id}/accept', { params }))))
+    offerUndo(`${together(labels)} accepted`, () =>
+      ask(client.POST('/api/tests/{test_id}/accept/undo', { params })),
+    )
+}
 const askForOneMore = (direction: string) =>
   act(() =>
     ask(
@@ -173,7 +179,7 @@ async function voidOne(code: string, remark: string) {
             {{ test.required - test.to_go }} of {{ test.required }}
             <span class="quiet">accepted</span>
           </h2>
-          <ActButton v-if="waiting.length" kind="main" :disabled="busy" @click="keepAll">
+          <ActButton v-if="waiting.length" kind="main" :disabled="busy" @click="acceptAll">
             Accept all {{ waiting.length }}
           </ActButton>
         </header>

@@ -1,3 +1,4 @@
+import { useElsewhere } from '@/app/elsewhere'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { ask, client, type Schemas } from '@/api/client'
@@ -13,6 +14,7 @@ import { useSpecimenActs } from '@/bench/specimenActs'
 export function useBenchPage(jobId: number) {
   const route = useRoute()
   const job = useJob(jobId)
+  useElsewhere(job.data)
   const methods = useMethods()
   const acting = useAct()
   const { refused, busy } = acting

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useElsewhere } from '@/app/elsewhere'
 import ResultsTable from '@/jobs/ResultsTable.vue'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref } from 'vue'
@@ -25,6 +26,7 @@ import { placeOf } from '@/app/router'
 
 const props = defineProps<{ id: number }>()
 const job = useJob(props.id)
+useElsewhere(job.data)
 const sheet = useSheet(props.id)
 const now = useNow()
 const router = useRouter()

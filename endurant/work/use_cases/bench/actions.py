@@ -65,7 +65,7 @@ from endurant.work.facts.status import (
     specimen_or_refuse,
     specimen_with_job,
 )
-from endurant.work.use_cases.bench.accepting import keep
+from endurant.work.use_cases.bench.accepting import accept
 from endurant.work.use_cases.bench.device_readings import question_of, shown_by
 from endurant.work.use_cases.bench.entries import (
     given_at_first,
@@ -371,7 +371,7 @@ def _settle(actor: Actor, specimen_id: int, requested: str) -> None:
             raise OutOfOrder("bench.not-tested", code=specimen.code)
         run_id = run.id
     if requested == "keep":
-        keep(actor, run_id)
+        accept(actor, run_id)
     else:
         stop(actor, run_id)
 

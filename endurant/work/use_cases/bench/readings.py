@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from endurant.core.document import TestDocument, kept_form, read_document
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
-from endurant.core.refusals import Conflict, Invalid
+from endurant.core.refusals import Invalid
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import pack_entry
@@ -21,7 +21,7 @@ from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.models import TestView
 from endurant.work.facts.results import test_result
-from endurant.work.facts.status import last_run, refuse_released, test_or_refuse
+from endurant.work.facts.status import refuse_released, test_or_refuse
 from endurant.work.facts.test_settings import missing_set_up, set_up_names
 from endurant.work.facts.test_status import test_view
 from endurant.work.use_cases.amending.setting_up import change_set_up
@@ -101,36 +101,6 @@ def import_document(
             else Message("audit.type-readings", about),
             after={"specimens": labels, "files": files},
         )
-        return test_view(session, test)
-
-
-def keep_all(actor: Actor, test_id: int) -> TestView:
-    """Every specimen of a test that waits to be looked at counts."""
-    actor.must("test")
-    with transaction() as session:
-        test = test_or_refuse(session, test_id)
-        job = refuse_released(session, test.job_id)
-        session.refresh(test)
-        waiting = [
-            (specimen, run)
-            for specimen in test.specimens
-            if (run := last_run(specimen)) is not None and run.state == "ended"
-        ]
-        if not waiting:
-            raise Conflict("accept.nothing-waiting")
-        for _, run in waiting:
-            run.state, run.busy_specimen_id = "settled", None
-        labels = ", ".join(specimen.label for specimen, _ in waiting)
-        record(
-            session,
-            person_id=actor.id,
-            action="keep",
-            entity="test",
-            entity_id=test.id,
-            job_id=job.id,
-            message=Message("audit.keep", {"actor": actor.name, "label": labels}),
-        )
-        session.flush()
         return test_view(session, test)
 
 
