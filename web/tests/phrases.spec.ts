@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { figureFrom, fixed, signed } from '@/ui/numbers'
 import { writing } from '@/ui/writing'
 import { dayFrom, momentFrom, moment, written } from '@/ui/dates'
-import { due, stretch, together } from '@/ui/phrases'
+import { due, span, stretch, together } from '@/ui/phrases'
 
 describe('moments that are written down', () => {
   it.each([
@@ -50,7 +50,7 @@ it('says how late a job is', () => {
   const now = Date.parse('2026-11-20T12:00:00Z')
   expect(due('2026-11-23T13:00:00Z', now)).toEqual({ text: 'in 3 days', late: false })
   expect(due('2026-11-19T11:00:00Z', now)).toEqual({ text: '1 day late', late: true })
-  expect(due('2026-11-20T12:20:00Z', now).text).toBe('in 20:00')
+  expect(due('2026-11-20T12:20:00Z', now).text).toBe('in 20 min')
 })
 
 it('draws neighbouring labels together and keeps pairs apart', () => {
@@ -85,4 +85,15 @@ describe('the writing of the laboratory', () => {
     )
     expect(dayFrom('soon')).toBeNull()
   })
+})
+
+it.each([
+  [20_000, '1 min'],
+  [1_200_000, '20 min'],
+  [3_600_000, '1 h 00 min'],
+  [7_500_000, '2 h 05 min'],
+  [86_400_000, '1 day'],
+  [260_000_000, '3 days'],
+])('says a stretch of %i ms as a person does', (ms, text) => {
+  expect(span(ms)).toBe(text)
 })

@@ -44,6 +44,7 @@ from endurant.work.facts.status import (
     open_period,
     open_void,
 )
+from endurant.work.facts.test_settings import title_of
 
 
 class StoredSpecimen(View):
@@ -113,7 +114,7 @@ def _kept(periods: Sequence[ConditioningPeriod], now: datetime) -> StoredGroup:
         job_number=test.job.number,
         product=test.job.product,
         test_id=test.id,
-        test=find_method(test.method).title,
+        test=title_of(test),
         placed_at=first.placed_at,
         atmosphere=stage.atmosphere if stage else None,
         policy=(test.job.lab_settings or {}).get("policy"),
@@ -308,7 +309,7 @@ def _add_waiting(
         job_number=test.job.number,
         product=test.job.product,
         test_id=test.id,
-        test=find_method(test.method).title,
+        test=title_of(test),
         atmosphere=atmosphere,
         latest_at=chain.latest_at,
         damp=is_damp,

@@ -14,6 +14,13 @@ from endurant.core.refusals import Invalid
 from endurant.store.tables import Test
 
 
+def title_of(test: Test) -> str:
+    """The title of a test in its job: "Colour rub, wet" where its method makes one of each way."""
+    method = find_method(test.method)
+    ways = [test.parameters.get(name) for name in method.guide.splits]
+    return ", ".join([method.title, *(str(way) for way in ways if way is not None)])
+
+
 def set_up_names(method: Method) -> list[str]:
     """The parameters that are settled at the bench."""
     kind = method.parameters

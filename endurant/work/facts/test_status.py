@@ -32,7 +32,7 @@ from endurant.work.facts.status import (
     state_of,
     to_go,
 )
-from endurant.work.facts.test_settings import missing_set_up, parameters_of, set_up_names
+from endurant.work.facts.test_settings import missing_set_up, parameters_of, set_up_names, title_of
 
 
 def test_view(session: Session, test: Test) -> TestView:
@@ -89,7 +89,7 @@ def test_view(session: Session, test: Test) -> TestView:
         job_number=test.job.number,
         job_product=test.job.product,
         method=test.method,
-        title=method.title,
+        title=title_of(test),
         bench=method.guide.bench,
         shape=method.guide.blank.slip_shape if method.guide.blank else "block",
         label_school=test.label_school,

@@ -17,6 +17,7 @@ from endurant.core.methods.guide import SeriesGuide
 from endurant.core.refusals import Refusal
 from endurant.store.tables import BenchEvent, Run, Specimen
 from endurant.work.facts.bench_events import events_in, state_after
+from endurant.work.facts.test_settings import title_of
 
 LOOKED_BACK = timedelta(hours=30)
 SHOWN_AFTER = timedelta(minutes=30)
@@ -95,7 +96,7 @@ def _tape(specimen: Specimen, running: BenchClock) -> Clock:
     return Clock(
         kind=timer.kind,
         text=f"{timer.title}, {specimen.label}",
-        whose=f"{job.number} {find_method(specimen.test.method).title}",
+        whose=f"{job.number} {title_of(specimen.test)}",
         starts_at=running.since,
         ends_at=running.since + timedelta(seconds=timer.seconds),
         when_missed=WHEN_MISSED[timer.kind],

@@ -6,7 +6,7 @@ import { useSession } from '@/app/session'
 import type { Block } from '@/today/today'
 import ActButton from '@/ui/ActButton.vue'
 import { shortMoment } from '@/ui/dates'
-import { stepWords, stretch } from '@/ui/phrases'
+import { span, stepWords } from '@/ui/phrases'
 
 /** Beside the lanes: who is to be notified, what is next, what is late and why. */
 const props = defineProps<{ today: Schemas['TodayView']; now: number; busy: boolean }>()
@@ -18,7 +18,7 @@ const next = computed(() =>
 const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
 const when = (block: Block) => {
   const left = Date.parse(block.begins) - props.now
-  return left <= 0 ? 'now' : left < 3_600_000 ? `in ${stretch(left)}` : shortMoment(block.begins)
+  return left <= 0 ? 'now' : left < 3_600_000 ? `in ${span(left)}` : shortMoment(block.begins)
 }
 </script>
 
@@ -60,14 +60,14 @@ const when = (block: Block) => {
       <h2>Late</h2>
       <p v-for="row in today.late" :key="row.id" class="small late">
         <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
-        by <b class="mono">{{ stretch((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
+        by <b class="mono">{{ span((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
       </p>
     </template>
     <template v-if="today.at_risk.length">
       <h2>At risk</h2>
       <p v-for="row in today.at_risk" :key="row.id" class="small">
         <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
-        {{ stretch((row.minutes ?? 0) * 60_000) }} to spare.
+        {{ span((row.minutes ?? 0) * 60_000) }} to spare.
       </p>
     </template>
     <template v-if="today.unplanned.length">

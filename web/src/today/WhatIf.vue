@@ -6,7 +6,7 @@ import { serverNow } from '@/app/clock'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { moment } from '@/ui/dates'
-import { stretch } from '@/ui/phrases'
+import { span } from '@/ui/phrases'
 import DateField from '@/ui/DateField.vue'
 
 /** What would be if: a station away, a job due sooner, one more job; nothing is changed. */
@@ -96,7 +96,7 @@ async function think() {
       <p v-for="line in [...answer.later, ...answer.sooner]" :key="line">{{ line }}</p>
       <p>{{ answer.stayed_percent }} % of the steps stay as planned.</p>
       <p v-for="row in answer.late" :key="row.id">
-        {{ row.test }} would be {{ stretch((row.minutes ?? 0) * 60_000) }} late
+        {{ row.test }} would be {{ span((row.minutes ?? 0) * 60_000) }} late
       </p>
       <p v-for="line in answer.moved" :key="line" class="quiet">{{ line }}</p>
       <p class="quiet">The plan was not changed.</p>

@@ -13,12 +13,20 @@ export function stretch(milliseconds: number): string {
   return hours > 0 ? `${hours} h ${two(minutes)}` : `${minutes}:${two(seconds % 60)}`
 }
 
+/** A stretch of time as a person says it: "3 days", "6 h 05 min", "20 min". */
+export function span(milliseconds: number): string {
+  const minutes = Math.max(Math.round(milliseconds / 60_000), 1)
+  const days = Math.floor(minutes / 1440)
+  if (days >= 1) return `${days} day${days > 1 ? 's' : ''}`
+  const hours = Math.floor(minutes / 60)
+  return hours > 0 ? `${hours} h ${two(minutes % 60)} min` : `${minutes} min`
+}
+
 /** When a job is due, in words that can be acted on. */
 export function due(iso: string, now: number): { text: string; late: boolean } {
   const left = Date.parse(iso) - now
-  const days = Math.floor(Math.abs(left) / 86_400_000)
-  const span = days >= 1 ? `${days} day${days > 1 ? 's' : ''}` : stretch(Math.abs(left))
-  return left < 0 ? { text: `${span} late`, late: true } : { text: `in ${span}`, late: false }
+  const text = span(Math.abs(left))
+  return left < 0 ? { text: `${text} late`, late: true } : { text: `in ${text}`, late: false }
 }
 
 /** A row as it is called: "Tear force, warp". */

@@ -27,7 +27,7 @@ const ROOM = {
   id: 1,
   name: 'Textile room',
   atmosphere: 'textile-20-65',
-  places: 40,
+  capacity: 40,
   host: '127.0.0.1',
   port: 9100,
   device: 'L-1',
@@ -272,7 +272,7 @@ describe('a conditioning location', () => {
     await submit()
     expect(changes(sent)[0]).toMatchObject({
       to: 'PUT /api/enclosures/1',
-      body: { name: 'Textile room', places: 60, host: null, port: 9100, revision: 6 },
+      body: { name: 'Textile room', capacity: 60, host: null, port: 9100, revision: 6 },
     })
     await dialog.setProps({ modelValue: false })
     await dialog.setProps({ modelValue: true })

@@ -71,7 +71,7 @@ describe('beside the schedule', () => {
   it('says how soon, in an hour and less, and that it is planning while it is', () => {
     aside({ next: [{ ...BLOCK, begins: '2026-11-02T07:59:00Z' }] }).unmount()
     const soon = aside({ next: [{ ...BLOCK, begins: '2026-11-02T08:20:00Z' }] })
-    expect(shown()).toContain('in 20:00')
+    expect(shown()).toContain('in 20 min')
     soon.unmount()
     const none = aside({ next: [] }, true)
     expect(shown()).toContain('Nothing is planned for you.')
@@ -91,8 +91,8 @@ describe('beside the schedule', () => {
       moved: ['J-0401 strip: 09:00 → 10:00'],
       before_home: [BLOCK],
     })
-    expect(shown()).toContain('by 1 h 30: pull: Ines is away.')
-    expect(shown()).toContain('20:00 to spare.')
+    expect(shown()).toContain('by 1 h 30 min: pull: Ines is away.')
+    expect(shown()).toContain('20 min to spare.')
     expect(shown()).toContain('no one is authorised.')
     expect(shown()).toContain('Quay Awnings: J-0400 will be late.')
     for (const title of ['To notify', 'Before going home', 'Late', 'At risk', 'Unscheduled'])
@@ -161,7 +161,7 @@ describe('what if', () => {
     })
     expect(shown()).toContain('J-0402 ends 2 h later')
     expect(shown()).toContain('80 % of the steps stay as planned.')
-    expect(shown()).toContain('J-0402 strip would be 2 h 00 late')
+    expect(shown()).toContain('J-0402 strip would be 2 h 00 min late')
     expect(shown()).toContain('The plan was not changed.')
   })
 })

@@ -37,6 +37,7 @@ from endurant.work.facts.conditioning_progress import chain_state, stages_for
 from endurant.work.facts.instrument_status import current_checks, instrument_status
 from endurant.work.facts.laboratory import laboratory, tables_of
 from endurant.work.facts.status import open_period, state_of
+from endurant.work.facts.test_settings import title_of
 from endurant.work.use_cases.people.staff import own_absences, own_hours
 from endurant.work.use_cases.planning.minutes import (
     CUT_MIN,
@@ -103,7 +104,7 @@ def lab_now(session: Session, now: datetime) -> Lab:
         planned.append(
             {
                 "id": own,
-                "title": f"{test.job.number} {methods[test.method].title}",
+                "title": f"{test.job.number} {title_of(test)}",
                 "method": test.method,
                 "due": text_of(test.job.due_at.replace(second=0, microsecond=0)),
                 "priority": 1 + max(test.job.priority or 0, 0),

@@ -13,6 +13,7 @@ from endurant.work.base.view import View
 from endurant.work.facts.called_specimens import called_specimens
 from endurant.work.facts.results import document_of
 from endurant.work.facts.status import last_run
+from endurant.work.facts.test_settings import title_of
 from endurant.work.use_cases.planning.lab import open_tests
 from endurant.work.use_cases.planning.today import TodayView, day_now
 
@@ -112,7 +113,7 @@ def _shown(test: Test, turn: Turn, *, is_planned: bool) -> RackTurn:
 
 
 def _name(test: Test) -> str:
-    return f"{test.job.number} {find_method(test.method).title}"
+    return f"{test.job.number} {title_of(test)}"
 
 
 def _racks(test: Test) -> list[Rack]:
