@@ -62,7 +62,7 @@ class RigProcedure:
                 why="Every sensor counts from here.",
                 button="Zero displacements",
                 tells="zero",
-                reads=reads_of(checks, "zeroed", "limit"),
+                reads=reads_of(checks, "displacements-zeroed", "limit"),
             ),
             Action(
                 code="start",

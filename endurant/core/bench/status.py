@@ -73,6 +73,11 @@ def _zeroed(status: Status, _: Parameters) -> Tick:
     return Tick(status.holds("zeroed"), f"{status.number('force_n'):.2f} N")
 
 
+def _displacements_zeroed(status: Status, _: Parameters) -> Tick:
+    is_zero = status.holds("zeroed")
+    return Tick(is_zero, "at zero" if is_zero else "not at zero")
+
+
 def _force_zeroed(status: Status, _: Parameters) -> Tick:
     return Tick(status.holds("force_zeroed"), f"{status.number('force_n'):.2f} N")
 
@@ -151,6 +156,7 @@ READS: Mapping[str, Callable[[Status, Parameters], Tick]] = {
     "speed": _speed,
     "force-limit": _force_limit,
     "zeroed": _zeroed,
+    "displacements-zeroed": _displacements_zeroed,
     "force-zeroed": _force_zeroed,
     "travel-zeroed": _travel_zeroed,
     "force-released": _force_released,
@@ -172,6 +178,7 @@ SENSORS: Mapping[str, tuple[str, ...]] = {
     "speed": ("speed_mm_min",),
     "force-limit": ("force_limit_n",),
     "zeroed": ("zeroed",),
+    "displacements-zeroed": ("zeroed",),
     "force-zeroed": ("force_zeroed",),
     "travel-zeroed": ("travel_zeroed",),
     "force-released": ("force_n", "capacity_n"),

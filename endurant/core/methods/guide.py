@@ -72,6 +72,7 @@ def yes_or_no(name: str, title: str, no: str, yes: str) -> Ask:
 
 Reads = Literal[
     "zeroed",
+    "displacements-zeroed",
     "force-zeroed",
     "travel-zeroed",
     "force-released",

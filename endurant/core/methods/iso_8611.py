@@ -148,7 +148,7 @@ GUIDE = Guide(
             "zeroed",
             "Displacements at zero",
             "every sag counts from where the plate touches",
-            reads="zeroed",
+            reads="displacements-zeroed",
         ),
         ReadyCheck(
             "sign",

@@ -65,7 +65,7 @@ const shown = computed(() => {
                 each.label
               }}</ActButton>
             </td>
-            <td class="mono right" :class="{ struck: each.void }">
+            <td class="mono right figure" :class="{ struck: each.void }">
               {{ each.value_text ? `${signed(each.value_text)} ${view.figure_unit}` : '' }}
             </td>
             <td class="small quiet">{{ each.void ? 'void' : inWords(each.state) }}</td>
@@ -115,6 +115,10 @@ h3 {
 
 .steps li {
   padding: 2px 0;
+}
+
+.figure {
+  white-space: nowrap;
 }
 
 .here td {

@@ -139,8 +139,9 @@ const correct = (reason: string) =>
       <template v-if="!job.released">
         <p v-if="draft.not_by_you" class="flag">{{ draft.not_by_you }}.</p>
         <p v-else-if="draft.obstacles.length === 0">
-          Tested by {{ draft.tested_by.join(', ') }}. Released by you, {{ me?.name }}. After release
-          the report can no longer be changed.
+          Tested by {{ draft.tested_by.join(', ') }}.
+          <template v-if="mayRelease">Released by you, {{ me?.name }}.</template>
+          After release the report can no longer be changed.
         </p>
         <ul v-if="draft.obstacles.length" class="obstacles">
           <li v-for="line in draft.obstacles" :key="line">{{ line }}</li>

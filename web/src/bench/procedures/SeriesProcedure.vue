@@ -38,6 +38,14 @@ const partsOf = (item: Record<string, unknown>) =>
       return `${title.replace('damage ', '')}: ${DAMAGE[Number(value)]}`
     return `${title} ${String(value)}`
   })
+/** Nothing was read of it yet; a specimen of a document has its result without a series. */
+const isEmpty = computed(
+  () =>
+    !items.value.length &&
+    kind.value !== 'grades' &&
+    !stairs.value.due &&
+    !props.specimen.value_text,
+)
 const kind = computed(() => {
   const { procedure } = props.view
   if (procedure === 'looks' && !('count' in (items.value[0] ?? {}))) return 'list'
@@ -123,9 +131,7 @@ const kind = computed(() => {
     <ol v-else-if="items.length" class="list">
       <li v-for="(item, place) in items" :key="place">{{ partsOf(item).join(' · ') }}</li>
     </ol>
-    <p v-if="!items.length && kind !== 'grades' && !stairs.due" class="quiet">
-      The readings of {{ view.label }} appear here.
-    </p>
+    <p v-if="isEmpty" class="quiet">The readings of {{ view.label }} appear here.</p>
     <FactsLine :facts="view.facts" />
   </div>
 </template>
