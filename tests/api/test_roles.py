@@ -86,6 +86,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /specimens/{specimen_id}/trace",
         "POST /tests/{test_id}/readings",
         "POST /tests/{test_id}/accept",
+        "POST /tests/{test_id}/accept/undo",
         "POST /tests/{test_id}/additional-specimens",
         "POST /runs/{run_id}/stop",
         "POST /runs/{run_id}/accept",
