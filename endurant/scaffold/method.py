@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from endurant.core.methods import MODULES, find_method
-from endurant.core.methods.guide_texts import write_texts
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.simulate.traces import simulated_method
+from endurant.scaffold.guide_texts import write_texts
 
 STEPS = """\
 1. Run `make test`. Everything passes: ID does what OTHER does.

@@ -9,7 +9,8 @@ import pytest
 
 from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.differences import differences_of
-from endurant.core.methods.guide_texts import FIELDS, guide_texts, write_texts
+from endurant.core.methods.guide_texts import FIELDS, guide_texts
+from endurant.scaffold.guide_texts import write_texts
 from endurant.work.views.guides import method_page
 
 TEXTS = files("endurant.core.methods").joinpath("texts")
