@@ -10,7 +10,8 @@ import asyncio
 import contextvars
 import multiprocessing
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, InvalidStateError, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from threading import BoundedSemaphore
 from typing import Any, TypeVar
@@ -108,6 +109,7 @@ async def _in_worker(
     apart = concurrent.process(timeout=within_s, context=_processes)(answer)  # type: ignore[call-overload]
     # What is given goes through a pipe that the process empties once it runs: a long wait.
     worker = await run_in_threadpool(apart, work, given, within_s)
+    drop_late_results(worker)
     try:
         while not worker.done():
             if await request.is_disconnected():
@@ -120,6 +122,23 @@ async def _in_worker(
         raise Unavailable("long.ended-early") from ended
     finally:
         worker.cancel()
+
+
+def drop_late_results(worker: Future[Any]) -> None:
+    """Let what arrives just as the work is cancelled be dropped.
+
+    The library gives the result in a thread of its own, which would end with an InvalidStateError.
+    """
+
+    def dropping(give: Callable[[Any], None]) -> Callable[[Any], None]:
+        def give_or_drop(outcome: Any) -> None:
+            with suppress(InvalidStateError):
+                give(outcome)
+
+        return give_or_drop
+
+    worker.set_result = dropping(worker.set_result)  # type: ignore[method-assign, assignment]
+    worker.set_exception = dropping(worker.set_exception)  # type: ignore[method-assign, assignment]
 
 
 def _takes_place(places: BoundedSemaphore, whose: int | None) -> bool:

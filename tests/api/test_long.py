@@ -8,14 +8,14 @@ import os
 import signal
 import threading
 from collections.abc import Coroutine
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from multiprocessing.context import ForkServerProcess
 from typing import Any, cast
 
 import pytest
 from fastapi import Request
 
-from endurant.api.long import in_process
+from endurant.api.long import drop_late_results, in_process
 from endurant.core.refusals import Conflict, Invalid, Unavailable
 
 
@@ -110,3 +110,26 @@ def test_a_person_has_one_place_and_the_others_have_theirs() -> None:
         return other, await ask(double, 4, Sender(), 1)
 
     assert in_a_loop_of_its_own(all_at_once()) == (42, 8)
+
+
+@pytest.mark.parametrize("is_refusal", [False, True])
+def test_what_arrives_just_as_the_work_is_cancelled_is_dropped(is_refusal: bool) -> None:
+    late: Future[Any] = Future()
+    drop_late_results(late)
+    assert late.cancel()
+    if is_refusal:
+        late.set_exception(ValueError("late"))
+    else:
+        late.set_result(("answered", 1))
+    assert late.cancelled()
+
+
+def test_what_arrives_in_time_is_given() -> None:
+    waiting: Future[Any] = Future()
+    drop_late_results(waiting)
+    waiting.set_result(("answered", 1))
+    assert waiting.result() == ("answered", 1)
+    other: Future[Any] = Future()
+    drop_late_results(other)
+    other.set_exception(ValueError("no"))
+    assert isinstance(other.exception(), ValueError)
