@@ -108,7 +108,7 @@ def split_header_unit(header: str) -> tuple[str, str | None]:
 
 @lru_cache(maxsize=64)
 def factor_between(unit: str, requested: str) -> float:
-    """Return what a figure in `unit` is multiplied by to be in `wanted`.
+    """Return what a figure in `unit` is multiplied by to be in `requested`.
 
     Raises Invalid when the unit is unknown or measures something else.
     """

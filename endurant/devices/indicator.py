@@ -17,7 +17,7 @@ class LineIndicator(LineStation):
     ) -> dict[str, float | bool | str]:
         """What it reads of a specimen now, by the names of the readings.
 
-        `asked` is what is due: a mass, a count. Raises LineLost for rubbish.
+        `request` is what is due: a mass, a count. Raises LineLost for rubbish.
         """
         order = {"specimen": specimen, "method": method} | plain(request)
         answer = self.ask(self.message("READ", order))

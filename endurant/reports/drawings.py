@@ -256,7 +256,7 @@ def _draw_axes(drawing: Drawing, frame: Frame, curve: Curve) -> None:
 
 
 def nice_end(upper: float) -> float:
-    """A round figure at or above `most` that quarters well."""
+    """A round figure at or above `upper` that quarters well."""
     if upper <= 0:
         return 1.0
     power = 10.0 ** np.floor(np.log10(upper))

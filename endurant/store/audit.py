@@ -36,7 +36,7 @@ def record(
 ) -> None:
     """Add an entry to the end of the chain; the row of the head is locked until commit.
 
-    `says` is kept as its sentence, and as its code with parameters among the facts. The entry
+    `message` is kept as its sentence, and as its code with parameters among the facts. The entry
     takes the seals of every fact that the session has written so far.
     """
     coded = {"code": message.code, "params": message.plain_params()}

@@ -255,7 +255,7 @@ class Enclosure(Base):
     """A place where specimens wait in an atmosphere; a logger may answer at its address.
 
     `set_point` holds set point and tolerances where they are not those of the atmosphere;
-    `line_says` why the logger could not be read when it was last asked.
+    `line_message` says why the logger could not be read when it was last read.
     """
 
     __tablename__ = "enclosure"

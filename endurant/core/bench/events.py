@@ -21,7 +21,7 @@ class Event:
     """One thing that happened to a specimen, by a person or told by a device.
 
     `kind` is the code of the action it came of, or what a device said (`paused`, `ended`). An
-    event that `takes_back` another one makes that other as if it had not happened.
+    event that `undoes` another one makes that other as if it had not happened.
     """
 
     number: int

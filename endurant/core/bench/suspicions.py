@@ -114,7 +114,7 @@ def suspicions(
 
 
 def preload(x: Samples, force: Samples, upper: float) -> Suspicion | None:
-    """Return force before anything moved; `most` is the highest force in N."""
+    """Return force before anything moved; `upper` is the highest force in N."""
     start_n = float(force[0])
     if start_n <= PRELOAD_SHARE * upper:
         return None

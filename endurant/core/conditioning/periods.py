@@ -271,7 +271,7 @@ class Elapsed:
 
 
 def elapsed_by_clock(placed_at: datetime, now: datetime, least_minutes: float) -> Elapsed:
-    """Return the conditioning from `hung_at` to `now` in a room without a log: every minute counts.
+    """Return the conditioning from `placed_at` to `now` without a log: every minute counts.
 
     Both times carry a time zone; `least_minutes` is the required duration.
     """

@@ -69,9 +69,9 @@ def is_turnable(blank: Blank, direction: str) -> bool:
 def groups_of_method(
     method: Method, requested: int | None, school: LabelSchool, parameters: dict[str, Any]
 ) -> list[PieceGroup]:
-    """Return the pieces that one test of a method needs, `wanted` in each direction.
+    """Return the pieces that one test of a method needs, `requested` in each direction.
 
-    Without `wanted` it is as many as its parameters or its guide ask for. Raises Invalid for a
+    Without `requested` it is as many as its parameters or its guide ask for. Raises Invalid for a
     method whose specimens are not cut from a sheet.
     """
     blank = method.blank_for(parameters)

@@ -31,7 +31,7 @@ class Compared:
 
     `rank` counts from 1, the highest mean first, and is None without figures; `difference` is
     its mean minus that of the one it is held against, with the half width of its 95 % interval,
-    which is None where one of the two has fewer than two figures. `says` is that in words.
+    which is None where one of the two has fewer than two figures. `text` is that in words.
     """
 
     name: str

@@ -244,7 +244,7 @@ def window_of(
 def initiation(
     points: Sequence[tuple[float, float]], requested: float | None
 ) -> tuple[float | None, Qualifier | None]:
-    """Return the lowest temperature in °C at which the mean strength reaches `wanted`.
+    """Return the lowest temperature in °C at which the mean strength reaches `requested`.
 
     `points` are (temperature, strength); values between them are interpolated linearly.
     """

@@ -364,7 +364,7 @@ class FrameGuide:
     It ends when the specimen breaks or at its travel, and always stops at `travel_mm` of the
     crosshead. `usual_speed_mm_min` and `usual_start_mm` are what is set where the test names no
     speed and no distance of the jaws; a start of 0 is where the platens or the probe touch.
-    `usual_most_n` is the greatest force that is usual, by which a frame is proposed;
+    `usual_max_n` is the greatest force that is usual, by which a frame is proposed;
     `jagged` says that the force falls and rises by nature, as in a tear or a peel.
     `after` names the readings that are asked for once it has ended. With an `extensometer` the
     strain is recorded too; where the test says at which strain it comes off, the frame pauses.
@@ -462,7 +462,7 @@ class Demand:
     Each of those is tested in so many `states`; `before` come first and do not count, `later` are
     kept for rounds that only some results ask for; the last `treated` of those are cut from one
     piece of cloth after its treatment. A specimen is of so many `pieces`, each a `piece`, or is
-    cut into `halves` that are tested together. `says` puts it in words.
+    cut into `halves` that are tested together. `text` puts it in words.
     """
 
     states: int = 1

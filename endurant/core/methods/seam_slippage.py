@@ -281,7 +281,7 @@ class Pair:
         return float(gaps_mm[1] - gaps_mm[0])
 
     def force_at(self, opening_mm: float, max_n: float) -> float | None:
-        """Least force up to `most_n` at which the opening is reached; None when it is not.
+        """Lowest force up to `max_n` at which the opening is reached; None when it is not.
 
         The opening is a broken line with its corners at the samples of both curves, and
         jumps where one of them dips: solved on the piece.

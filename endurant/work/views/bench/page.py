@@ -92,7 +92,7 @@ def bench_view(
     status: Status | None,
     message: str,
 ) -> BenchView:
-    """The view; `status` is what the station reports, `says` why it does not."""
+    """The view; `status` is what the station reports, `message` why it does not."""
     test = specimen.test
     method = find_method(test.method)
     procedure = procedure_of(method)
