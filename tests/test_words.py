@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
@@ -67,17 +68,12 @@ def guides() -> Iterator[Text]:
 
 
 def screens() -> Iterator[Text]:
-    """Labels, titles and plain text of the templates."""
-    named = re.compile(
-        r'(?<![:\w-])(?:label|title|says|action|placeholder|hint|aria-label)="([^"]+)"'
-    )
-    plain = re.compile(r">([^<>{}]*[A-Za-z]{3}[^<>{}]*)<")
-    for path in sorted((ROOT / "web/src").rglob("*.vue")):
-        source = path.read_text()
-        template = source[source.find("<template>") : source.rfind("</template>")]
-        bare = re.sub(r'="[^"]*"', '=""', template)
-        for text in named.findall(template) + plain.findall(bare):
-            yield path.name, " ".join(text.split())
+    """The texts of the browser, one for each number of things."""
+    pages = json.loads((ROOT / "web/src/locales/en.json").read_text())
+    for page, texts in pages.items():
+        for name, text in texts.items():
+            for each in text.split(" | "):
+                yield f"en.json, {page}.{name}", each
 
 
 def documents() -> Iterator[Text]:

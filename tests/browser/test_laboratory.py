@@ -122,7 +122,7 @@ def test_a_job_is_changed_photographed_and_cancelled(site: Site) -> None:
     page.get_by_role("button", name="hold", exact=True).click()
     expect(page.get_by_text("is on hold: no cloth left")).to_be_visible()
     why.fill("it came")
-    page.get_by_role("button", name="go on", exact=True).click()
+    page.get_by_role("button", name="resume", exact=True).click()
     expect(page.get_by_text("is on hold: no cloth left")).to_have_count(0)
     why.fill("given up")
     page.get_by_role("button", name="Cancel job").click()

@@ -10,6 +10,7 @@ import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import App from '@/app/App.vue'
 import { Problem } from '@/api/client'
 import { router } from '@/app/router'
+import { i18n } from '@/ui/words'
 
 // What was read is on the page before a key is free again: the usual later turn would leave a moment
 // in which a quick hand works on what was there before.
@@ -64,4 +65,9 @@ const vuetify = createVuetify({
   },
 })
 
-createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).use(vuetify).mount('#app')
+createApp(App)
+  .use(router)
+  .use(VueQueryPlugin, { queryClient: queries })
+  .use(vuetify)
+  .use(i18n)
+  .mount('#app')

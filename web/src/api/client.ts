@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
@@ -33,7 +34,7 @@ export class Problem extends Error {
 
 export const client = createClient<paths>({ baseUrl: '/' })
 
-export const UNREACHABLE = 'The server does not answer. What was stored is safe; trying again.'
+export const UNREACHABLE = t('api.the-server-does-not-answer-what-was')
 
 /** The answer, or a Problem thrown with the server's own sentence. */
 export async function ask<T>(
@@ -58,5 +59,5 @@ export function asProblem(status: number, body: unknown): Problem {
 }
 
 export function sentence(error: unknown): string {
-  return error instanceof Problem ? error.detail : 'Something went wrong on this page; reload it.'
+  return error instanceof Problem ? error.detail : t('api.something-went-wrong-on-this-page')
 }

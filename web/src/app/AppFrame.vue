@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useAppTheme } from '@/app/appTheme'
@@ -26,15 +27,15 @@ useChanges()
 const waiting = useWaiting()
 
 const tabs = computed(() => [
-  { to: '/today', text: 'Today', key: 't', count: 0 },
-  { to: '/jobs', text: 'Jobs', key: 'j', count: 0 },
-  { to: '/cutting', text: 'Cutting', key: 'c', count: waitingAt('cutting') },
-  { to: '/conditioning', text: 'Conditioning', key: 'h', count: 0 },
-  { to: '/bench', text: 'Bench', key: 'b', count: waitingAt('bench') },
-  { to: '/judge', text: 'Review', key: 'v', count: waitingAt('judge') },
-  { to: '/methods', text: 'Methods', key: 'm', count: 0 },
-  { to: '/instruments', text: 'Instruments', key: 'i', count: 0 },
-  { to: '/people', text: 'People', key: 'p', count: 0 },
+  { to: '/today', text: t('app.today'), key: 't', count: 0 },
+  { to: '/jobs', text: t('app.jobs'), key: 'j', count: 0 },
+  { to: '/cutting', text: t('app.cutting'), key: 'c', count: waitingAt('cutting') },
+  { to: '/conditioning', text: t('app.conditioning'), key: 'h', count: 0 },
+  { to: '/bench', text: t('app.bench'), key: 'b', count: waitingAt('bench') },
+  { to: '/judge', text: t('app.review'), key: 'v', count: waitingAt('judge') },
+  { to: '/methods', text: t('app.methods'), key: 'm', count: 0 },
+  { to: '/instruments', text: t('app.instruments'), key: 'i', count: 0 },
+  { to: '/people', text: t('app.people'), key: 'p', count: 0 },
 ])
 
 function waitingAt(place: string): number {
@@ -64,8 +65,8 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 
 <template>
   <div class="frame">
-    <nav class="tabs" aria-label="Screens">
-      <router-link class="name" to="/today">Endurant</router-link>
+    <nav class="tabs" :aria-label="t('app.screens')">
+      <router-link class="name" to="/today">{{ t('app.endurant') }}</router-link>
       <router-link
         v-for="tab in tabs"
         :key="tab.to"
@@ -74,7 +75,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         :class="{ open: route.path === tab.to || route.path.startsWith(tab.to + '/') }"
       >
         <span>{{ tab.text }}</span>
-        <span v-if="tab.count" class="count mono" :title="`${tab.count} waiting`">{{
+        <span v-if="tab.count" class="count mono" :title="t('app.waiting', { count: tab.count })">{{
           tab.count
         }}</span>
       </router-link>
@@ -86,10 +87,12 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         </div>
         <div class="small-acts">
           <ActButton kind="plain" @click="flipTheme">
-            {{ otherTheme === 'dark' ? 'Dark' : 'Light' }}
+            {{ otherTheme === 'dark' ? t('app.dark') : t('app.light') }}
           </ActButton>
-          <ActButton kind="plain" @click="keysShown = true">Shortcuts <kbd>?</kbd></ActButton>
-          <ActButton kind="plain" @click="signOut">Sign out</ActButton>
+          <ActButton kind="plain" @click="keysShown = true"
+            >{{ t('app.shortcuts') }} <kbd>?</kbd></ActButton
+          >
+          <ActButton kind="plain" @click="signOut">{{ t('app.sign-out') }}</ActButton>
         </div>
       </div>
     </nav>

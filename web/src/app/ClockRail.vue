@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import { lineIsLost } from '@/api/changes'
@@ -37,13 +38,13 @@ const tapes = computed(() =>
 )
 const ALARM_WORDS: Record<Alarm, string> = {
   flash: 'flashes',
-  sound: 'flash and sound',
-  none: 'no alarm',
+  sound: t('app.flash-and-sound'),
+  none: t('app.no-alarm'),
 }
 const ALARM_NAMES: Record<Alarm, string> = {
-  flash: 'Flash only',
-  sound: 'Sound on',
-  none: 'No alarm',
+  flash: t('app.flash-only'),
+  sound: t('app.sound-on'),
+  none: t('app.no-alarm-2'),
 }
 const wasSet = computed(() => clocks.data.value?.clock_set ?? null)
 const { alarm, flashing, change } = useAlarms(tapes)
@@ -55,7 +56,7 @@ const many = computed(
 useKeys(() => [
   {
     key: 'k',
-    text: 'show all running clocks, or only the first',
+    text: t('app.show-all-running-clocks-or-only-the'),
     act: () => (all.value = !all.value),
   },
 ])
@@ -68,14 +69,14 @@ const failing = computed(
   <section
     class="rail"
     :class="{ flashing, all: all && many }"
-    aria-label="Running clocks"
+    :aria-label="t('app.running-clocks')"
     :aria-live="flashing ? 'assertive' : 'off'"
   >
     <p v-if="failing" class="alone" role="status">
-      The connection to the server is lost. The clocks go on. Trying to reconnect …
+      {{ t('app.the-connection-to-the-server-is-lost') }}
     </p>
     <p v-else-if="clocks.data.value && tapes.length === 0" class="alone">
-      No clock is running. Start conditioning, and the time shows here.
+      {{ t('app.no-clock-is-running-start-conditioning') }}
     </p>
     <div v-show="!failing && (wasSet || tapes.length)" ref="shown" class="tapes">
       <p v-if="wasSet" class="tape overrun" role="status" :title="wasSet.text">
@@ -88,26 +89,29 @@ const failing = computed(
         class="tape"
         :class="{ finished: tape.finished, overrun: tape.overrun }"
         :to="tape.leads_to"
-        :title="`${tape.text}. ${tape.whose}. If missed: ${tape.when_missed}`"
+        :title="
+          t('app.if-missed', { text: tape.text, whose: tape.whose, when_missed: tape.when_missed })
+        "
       >
         <span class="left mono"
-          >{{ tape.shown }}<small v-if="!tape.finished">until {{ tape.until }}</small></span
+          >{{ tape.shown
+          }}<small v-if="!tape.finished">{{ t('app.until', { until: tape.until }) }}</small></span
         >
         <span class="text">{{ tape.finished ? tape.whose : tape.text }}</span>
-        <span class="text whose">{{ tape.finished ? 'ready to test' : tape.whose }}</span>
+        <span class="text whose">{{ tape.finished ? t('app.ready-to-test') : tape.whose }}</span>
         <span class="strip"><span :style="{ width: `${tape.share * 100}%` }" /></span>
       </router-link>
     </div>
     <p v-if="!failing && tapes.length" class="small-acts">
       <ActButton
         kind="plain"
-        :title="`When a clock runs out: ${ALARM_WORDS[alarm]}`"
+        :title="t('app.when-a-clock-runs-out', { ALARM_WORDS: ALARM_WORDS[alarm] })"
         @click="change"
       >
         {{ ALARM_NAMES[alarm] }}
       </ActButton>
       <ActButton v-if="many" kind="plain" @click="all = !all">
-        {{ all ? 'fewer' : `all ${tapes.length}` }} <kbd>k</kbd>
+        {{ all ? t('app.fewer') : t('app.all', { tapes: tapes.length }) }} <kbd>k</kbd>
       </ActButton>
     </p>
   </section>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { ask, client, sentence } from '@/api/client'
@@ -32,7 +33,7 @@ async function find(scan: string, byHand: boolean) {
       client.GET('/api/specimens/by-code/{code}', { params: { path: { code: requested.trim() } } }),
     )
     if (!answer) {
-      text.value = `No specimen has the code ${requested.trim()}.`
+      text.value = t('app.no-specimen-has-the-code', { requested: requested.trim() })
       return
     }
     code.value = ''
@@ -71,8 +72,8 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       class="mono"
       density="compact"
       single-line
-      placeholder="code /"
-      aria-label="Find code"
+      :placeholder="t('app.code')"
+      :aria-label="t('app.find-code')"
       autocomplete="off"
       @update:model-value="text = ''"
     />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
@@ -46,19 +47,19 @@ function run(command: Command | undefined) {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="620" location="top" aria-label="Commands">
+  <v-dialog v-model="open" max-width="620" location="top" :aria-label="t('app.commands')">
     <form class="leaf palette" role="search" @submit.prevent="run(commands[place])">
       <v-text-field
         v-model="typed"
         v-focus
-        label="Action, screen, job or method"
+        :label="t('app.action-screen-job-or-method')"
         autocomplete="off"
         aria-controls="palette-list"
         :aria-activedescendant="`palette-${place}`"
         @keydown.down.prevent="move(1)"
         @keydown.up.prevent="move(-1)"
       />
-      <ul id="palette-list" role="listbox" aria-label="Commands">
+      <ul id="palette-list" role="listbox" :aria-label="t('app.commands')">
         <li
           v-for="(command, at) in commands"
           :id="`palette-${at}`"
@@ -72,7 +73,7 @@ function run(command: Command | undefined) {
         </li>
       </ul>
       <p v-if="!commands.length" class="quiet small" role="status">
-        No action, screen, open job or method contains these words.
+        {{ t('app.no-action-screen-open-job-or-method') }}
       </p>
     </form>
   </v-dialog>

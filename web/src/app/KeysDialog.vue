@@ -1,20 +1,21 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { listedKeys } from '@/ui/keys'
 
 const open = defineModel<boolean>({ required: true })
 const everywhere = [
-  ['/', 'type the code of a specimen'],
-  ['g then j c h b v', 'go to Jobs, Cutting, Conditioning, Bench, Review'],
-  ['Ctrl K', 'find an action, screen, job or method'],
-  ['?', 'show the keyboard shortcuts'],
-  ['Esc', 'close the dialog'],
+  ['/', t('app.type-the-code-of-a-specimen')],
+  ['g then j c h b v', t('app.go-to-jobs-cutting-conditioning-bench')],
+  ['Ctrl K', t('app.find-an-action-screen-job-or-method')],
+  ['?', t('app.show-the-keyboard-shortcuts')],
+  ['Esc', t('app.close-the-dialog')],
 ]
 </script>
 
 <template>
   <v-dialog v-model="open" max-width="480">
     <div class="leaf">
-      <h2>Keyboard shortcuts</h2>
+      <h2>{{ t('app.keyboard-shortcuts') }}</h2>
       <dl>
         <template v-for="use in open ? listedKeys() : []" :key="use.key">
           <dt>

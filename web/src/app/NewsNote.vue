@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useNews } from '@/app/elsewhere'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -9,7 +10,7 @@ const { news, dismiss } = useNews()
 <template>
   <div v-if="news" class="news" role="status">
     <span>{{ news }}</span>
-    <ActButton kind="plain" aria-label="Close message" @click="dismiss">×</ActButton>
+    <ActButton kind="plain" :aria-label="t('app.close-message')" @click="dismiss">×</ActButton>
   </div>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -20,7 +21,7 @@ onMounted(async () => {
       : await ask(client.GET('/api/remainders/{code}', { params: { path: { code: props.code } } }))
     if (scanned?.job_id) await router.replace(`/jobs/${scanned.job_id}`)
     else if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
-    else text.value = `No specimen has the code ${props.code}.`
+    else text.value = t('app.no-specimen-has-the-code-2', { code: props.code })
   } catch (error) {
     text.value = sentence(error)
   }
@@ -29,8 +30,8 @@ onMounted(async () => {
 
 <template>
   <h1 class="mono">{{ code }}</h1>
-  <StateNote v-if="text" title="Not found" :text="text">
-    <ActButton to="/jobs">All jobs</ActButton>
+  <StateNote v-if="text" :title="t('app.not-found')" :text="text">
+    <ActButton to="/jobs">{{ t('app.all-jobs') }}</ActButton>
   </StateNote>
-  <p v-else class="quiet">Searching …</p>
+  <p v-else class="quiet">{{ t('app.searching') }}</p>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import ActButton from '@/ui/ActButton.vue'
 import { ref } from 'vue'
@@ -38,21 +39,21 @@ async function go() {
       <rect width="100%" height="34" fill="url(#graduations)" />
     </svg>
     <form @submit.prevent="go">
-      <h1>Endurant</h1>
-      <p class="quiet">From the parcel at the counter to the signed report.</p>
+      <h1>{{ t('app.endurant') }}</h1>
+      <p class="quiet">{{ t('app.from-the-parcel-at-the-counter-to-the') }}</p>
       <p v-if="away" class="away" role="status">
-        The server or its database does not answer. Trying again every two seconds …
+        {{ t('app.the-server-or-its-database-does-not') }}
       </p>
-      <v-text-field v-model="login" v-focus label="Login" autocomplete="username" />
+      <v-text-field v-model="login" v-focus :label="t('app.login')" autocomplete="username" />
       <v-text-field
         v-model="password"
-        label="Password"
+        :label="t('app.password')"
         type="password"
         autocomplete="current-password"
       />
       <RefusalNote v-model="refused" />
       <ActButton kind="main" :disabled="busy || !login || !password">
-        {{ busy ? 'Signing in …' : 'Sign in' }} <kbd>Enter</kbd>
+        {{ busy ? t('app.signing-in') : t('app.sign-in') }} <kbd>{{ t('app.enter') }}</kbd>
       </ActButton>
     </form>
     <p class="trouser" aria-hidden="true">

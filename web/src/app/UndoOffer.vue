@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQueryClient } from '@tanstack/vue-query'
 import ActButton from '@/ui/ActButton.vue'
 import { useUndo } from '@/ui/undo'
@@ -16,8 +17,10 @@ async function takeBack() {
 <template>
   <div v-if="offer || outcome" class="offer" role="status">
     <span>{{ offer ? offer.text : outcome }}</span>
-    <ActButton v-if="offer" kind="link" :disabled="busy" @click="takeBack">Undo</ActButton>
-    <ActButton kind="plain" aria-label="Close message" @click="dismiss">×</ActButton>
+    <ActButton v-if="offer" kind="link" :disabled="busy" @click="takeBack">{{
+      t('app.undo')
+    }}</ActButton>
+    <ActButton kind="plain" :aria-label="t('app.close-message')" @click="dismiss">×</ActButton>
   </div>
 </template>
 

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import type { JobLine, MethodLine } from '@/api/client'
 import { placeOf } from '@/app/router'
 import type { KeyUse } from '@/ui/keys'
@@ -16,17 +17,17 @@ export interface Command {
 const MAX_SHOWN = 12
 
 const PLACES: [path: string, title: string][] = [
-  ['/today', 'Today'],
-  ['/jobs', 'Jobs'],
-  ['/jobs/new', 'Receive sample'],
-  ['/send', 'Required sample size'],
-  ['/cutting', 'Cutting'],
-  ['/conditioning', 'Conditioning'],
-  ['/bench', 'Bench'],
-  ['/judge', 'Review'],
-  ['/methods', 'Methods'],
-  ['/instruments', 'Instruments'],
-  ['/people', 'People'],
+  ['/today', t('app.today')],
+  ['/jobs', t('app.jobs')],
+  ['/jobs/new', t('app.receive-sample')],
+  ['/send', t('app.required-sample-size')],
+  ['/cutting', t('app.cutting')],
+  ['/conditioning', t('app.conditioning')],
+  ['/bench', t('app.bench')],
+  ['/judge', t('app.review')],
+  ['/methods', t('app.methods')],
+  ['/instruments', t('app.instruments')],
+  ['/people', t('app.people')],
 ]
 
 /** What fits the words that are typed: every word stands in the title or beside it. */
@@ -40,24 +41,34 @@ export function commandsFor(
     return words.every((word) => text.includes(word))
   }
   const ofPage = known.page.map(({ key, text, act }) => ({
-    key: `page ${key}`,
+    key: t('app.page', { key }),
     title: capital(text),
-    text: 'on this page',
+    text: t('app.on-this-page'),
     act,
   }))
   const places = PLACES.map(([to, title]) => ({ key: to, title, text: 'screen', to }))
   const jobs = known.jobs.flatMap((job) => {
-    const text = `${job.product}, ${job.client}, lot ${job.lot}`
-    const opens = { key: `job ${job.id}`, title: job.number, text, to: `/jobs/${job.id}` }
+    const text = t('app.lot', { product: job.product, client: job.client, lot: job.lot })
+    const opens = {
+      key: t('app.job', { id: job.id }),
+      title: job.number,
+      text,
+      to: `/jobs/${job.id}`,
+    }
     const next = placeOf(job.next_screen, job.id)
     return [
       opens,
-      { key: `next ${job.id}`, title: `${job.number}: ${job.next_text}`, text, to: next },
+      {
+        key: t('app.next', { id: job.id }),
+        title: `${job.number}: ${job.next_text}`,
+        text,
+        to: next,
+      },
     ]
   })
   const methods = known.methods.map((method) => ({
-    key: `method ${method.id}`,
-    title: `Method: ${method.title}`,
+    key: t('app.method', { id: method.id }),
+    title: t('app.method-2', { title: method.title }),
     text: method.id,
     to: `/methods/${method.id}`,
   }))

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { ref, watch, type Ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useSession } from '@/app/session'
@@ -37,7 +38,7 @@ export function useElsewhere(job: Ref<{ number: string; events: Happened[] } | u
       if (before === null) return
       const fresh = now.events.filter(({ at, who }) => at > before && who !== me.value?.name)
       if (!fresh.length) return
-      const more = fresh.length > 1 ? ` (and ${fresh.length - 1} more)` : ''
+      const more = fresh.length > 1 ? t('app.and-more', { fresh: fresh.length - 1 }) : ''
       tell(`${now.number}: ${fresh[0]!.text}${more}`)
     },
     { immediate: true },

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import { ref, watch } from 'vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -39,34 +40,35 @@ defineExpose({
 </script>
 
 <template>
-  <WorkingSlip v-model="slip" :title="`${label}, calculation`" :lines="working" />
+  <WorkingSlip v-model="slip" :title="t('bench.calculation', { label })" :lines="working" />
   <ReasonDialog
     v-model="whyOpen"
-    title="Reason for the deviation"
+    :title="t('bench.reason-for-the-deviation')"
     :text="departure?.text ?? ''"
-    act="Continue with the reason"
+    :act="t('bench.continue-with-the-reason')"
     @given="departure?.go($event)"
   />
   <ReasonDialog
     v-model="takeBackOpen"
-    :title="`Undo the void of ${label}`"
-    text="The specimen counts again. The reason stays in the audit trail."
-    act="Undo void"
+    :title="t('bench.undo-the-void-of', { label })"
+    :text="t('bench.the-specimen-counts-again-the-reason')"
+    :act="t('bench.undo-void')"
     @given="$emit('takeBack', $event)"
   />
   <v-dialog v-model="examining" max-width="560">
     <div class="leaf examine">
-      <h2>Examine {{ label }}</h2>
+      <h2>{{ t('bench.examine', { label }) }}</h2>
       <p v-for="odd in suspicions" :key="odd.code" class="suspicion">
         <b>{{ odd.code.replace(/-/g, ' ') }}:</b> {{ odd.text }}
       </p>
       <p class="small quiet">
-        The point is marked on the curve. Close this dialog to zoom into the curve or to void the
-        specimen.
+        {{ t('bench.the-point-is-marked-on-the-curve-close') }}
       </p>
       <footer>
-        <ActButton type="button" @click="examining = false">Back to the curve</ActButton>
-        <ActButton type="button" @click="accept">Accept {{ label }}</ActButton>
+        <ActButton type="button" @click="examining = false">{{
+          t('bench.back-to-the-curve')
+        }}</ActButton>
+        <ActButton type="button" @click="accept">{{ t('bench.accept', { label }) }}</ActButton>
       </footer>
     </div>
   </v-dialog>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import type { BenchView } from '@/bench/bench'
 import type { Recorded } from '@/bench/procedures/recorded'
@@ -16,36 +17,44 @@ defineExpose({ open: () => files.value?.open() })
   <div class="bottom">
     <template v-if="recorded.shown.value">
       <p v-if="recorded.shown.value.source_name" class="small quiet">
-        From {{ recorded.shown.value.source_name }}: {{ recorded.shown.value.said.join('; ') }}
+        {{
+          t('bench.from', {
+            source_name: recorded.shown.value.source_name,
+            said: recorded.shown.value.said.join('; '),
+          })
+        }}
       </p>
       <p class="small quiet">
         <template v-if="recorded.shown.value.samples">
-          {{ recorded.shown.value.samples }} samples, </template
-        >{{ recorded.shown.value.end_reason }}.
+          {{ t('bench.samples', { samples: recorded.shown.value.samples }) }} </template>{{
+          recorded.shown.value.end_reason
+        }}.
         <a
           v-if="recorded.shown.value.samples"
           :href="`/api/runs/${recorded.shown.value.id}/trace.csv`"
-          >raw data</a
+          >{{ t('bench.raw-data') }}</a
         >
       </p>
     </template>
     <FileButton
       v-if="filed"
       ref="files"
-      label="Trace as CSV"
+      :label="t('bench.trace-as-csv')"
       accept=".csv,.txt,text/csv"
       @chosen="emit('file', $event[0]!)"
     >
-      Import trace from CSV <kbd>I</kbd>
+      {{ t('bench.import-trace-from-csv') }} <kbd>I</kbd>
     </FileButton>
     <p class="small">
-      <router-link :to="`/readings/${jobId}`">Enter or import readings</router-link>
+      <router-link :to="`/readings/${jobId}`">{{
+        t('bench.enter-or-import-readings')
+      }}</router-link>
     </p>
     <v-select
       v-if="view.stations.length > 1 && view.phase === 'before'"
       :model-value="view.station?.id"
       density="compact"
-      label="Station"
+      :label="t('bench.station')"
       :items="view.stations"
       item-value="id"
       item-title="name"

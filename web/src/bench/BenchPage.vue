@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { proxyRefs, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
@@ -51,12 +52,12 @@ useKeys(() => [
   ...onwardKeys(bench.step, bench.onward, () => void next.value?.go(), router),
   ...(bench.canVoid ? (bench.method?.void_codes ?? []) : []).map((code, place) => ({
     key: String(place + 1),
-    text: `void: ${code.title}`,
+    text: t('bench.void', { title: code.title }),
     act: () => voids.value?.choose(code),
   })),
   {
     key: 'i',
-    text: 'import a trace from a file',
+    text: t('bench.import-a-trace-from-a-file'),
     act: () => bench.canFile && foot.value?.open(),
   },
 ])
@@ -66,8 +67,8 @@ useKeys(() => [
   <FromRecord v-if="!bench.job.data.value" :query="bench.job" />
   <StateNote
     v-else-if="!bench.test"
-    title="No bench test"
-    text="The readings of this job are imported or typed."
+    :title="t('bench.no-bench-test')"
+    :text="t('bench.the-readings-of-this-job-are-imported')"
   />
   <div v-else class="bench">
     <BenchHead
@@ -125,9 +126,9 @@ useKeys(() => [
         @propose="bench.propose"
       />
       <template v-else-if="bench.onward">
-        <h2>No specimen is waiting</h2>
+        <h2>{{ t('bench.no-specimen-is-waiting') }}</h2>
         <ActButton kind="main" :to="bench.onward.to"
-          >{{ bench.onward.text }} <kbd>Enter</kbd></ActButton
+          >{{ bench.onward.text }} <kbd>{{ t('bench.enter') }}</kbd></ActButton
         >
       </template>
       <RefusalNote v-model="bench.refused" />
@@ -152,11 +153,15 @@ useKeys(() => [
       />
       <SetUpPanel v-if="bench.view && bench.view.phase !== 'recording'" :test="bench.test" />
       <p v-if="bench.test.measures.length" class="small">
-        <router-link :to="`/measuring/${bench.test.id}`">Enter or correct sizes</router-link>
+        <router-link :to="`/measuring/${bench.test.id}`">{{
+          t('bench.enter-or-correct-sizes')
+        }}</router-link>
       </p>
       <MeltPanel v-if="bench.view?.procedure === 'cuts'" :test="bench.test" :view="bench.view" />
       <p v-if="bench.view?.station?.overdue" class="flag">
-        The calibration of {{ bench.view.station.instrument }} is overdue.
+        {{
+          t('bench.the-calibration-of-is-overdue', { instrument: bench.view.station.instrument })
+        }}
       </p>
       <PhotoStrip
         v-if="bench.current"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive } from 'vue'
 import { ask, client, type TestView } from '@/api/client'
@@ -32,7 +33,7 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
 
 <template>
   <section v-if="finds || needs">
-    <h3>Melt density</h3>
+    <h3>{{ t('bench.melt-density') }}</h3>
     <p v-for="row in inForce" :key="row.id" class="small">
       <ActButton
         type="button"
@@ -41,21 +42,26 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
       >
         {{ row.formulation }} {{ row.revision }}
       </ActButton>
-      <b class="mono">{{ fixed(row.density_g_cm3, 4) }}</b> g/cm³ at
-      {{ fixed(row.temperature_c, 0) }} °C, {{ row.runs }} runs<template
-        v-if="row.sd_g_cm3 !== null"
-        >, SD {{ fixed(row.sd_g_cm3, 4) }}</template
-      >: no further cuts
+      <b class="mono">{{ fixed(row.density_g_cm3, 4) }}</b>
+      {{ t('bench.g-cm-at-c-runs', { temperature_c: fixed(row.temperature_c, 0), runs: row.runs })
+      }}<template v-if="row.sd_g_cm3 !== null">{{
+        t('bench.sd', { sd_g_cm3: fixed(row.sd_g_cm3, 4) })
+      }}</template
+      >{{ t('bench.no-further-cuts') }}
     </p>
-    <p v-if="!inForce.length" class="small quiet">The register is empty.</p>
+    <p v-if="!inForce.length" class="small quiet">{{ t('bench.the-register-is-empty') }}</p>
     <p v-if="finds && !mayEnter" class="small quiet">
-      A reviewer who did not run this test enters its density in the register.
+      {{ t('bench.a-reviewer-who-did-not-run-this-test') }}
     </p>
     <form v-else @submit.prevent="finds ? enter() : use()">
-      <v-text-field v-model="typed.formulation" label="Formulation" />
-      <v-text-field v-model="typed.revision" label="Revision" />
+      <v-text-field v-model="typed.formulation" :label="t('bench.formulation')" />
+      <v-text-field v-model="typed.revision" :label="t('bench.revision')" />
       <ActButton :disabled="busy || !typed.formulation.trim() || !typed.revision.trim()">
-        {{ finds ? 'Enter density in the register' : 'Use density from the register' }}
+        {{
+          finds
+            ? t('bench.enter-density-in-the-register')
+            : t('bench.use-density-from-the-register')
+        }}
       </ActButton>
     </form>
     <RefusalNote v-model="refused" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client } from '@/api/client'
@@ -38,20 +39,24 @@ async function keep() {
 <template>
   <section v-if="chosen.length" class="preview">
     <header>
-      <h3>{{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} files` }}</h3>
-      <ActButton kind="link" class="small" @click="leaveFiles">Discard files</ActButton>
+      <h3>
+        {{ chosen.length === 1 ? chosen[0]!.name : t('bench.files', { chosen: chosen.length }) }}
+      </h3>
+      <ActButton kind="link" class="small" @click="leaveFiles">{{
+        t('bench.discard-files')
+      }}</ActButton>
     </header>
     <div class="how">
       <v-select
         v-if="kept.data.value?.length"
         v-model="mapping"
         density="compact"
-        label="Column mapping"
+        :label="t('bench.column-mapping')"
         :items="[
-          { value: '', title: 'by the headers' },
+          { value: '', title: t('bench.by-the-headers') },
           ...kept.data.value.map((each) => ({
             value: each.name,
-            title: `${each.name}, revision ${each.revision}`,
+            title: t('bench.revision-2', { name: each.name, revision: each.revision }),
           })),
         ]"
         @update:model-value="lookAgain"
@@ -60,13 +65,13 @@ async function keep() {
         v-model="specimensBy"
         class="mono"
         density="compact"
-        label="Column with the specimen label"
-        placeholder="none"
+        :label="t('bench.column-with-the-specimen-label')"
+        :placeholder="t('bench.none')"
         @change="lookAgain"
       />
     </div>
     <form v-if="headers" class="means" @submit.prevent="keep">
-      <p>What do the columns mean?</p>
+      <p>{{ t('bench.what-do-the-columns-mean') }}</p>
       <v-select
         v-for="header in headers.headers"
         :key="header"
@@ -74,13 +79,19 @@ async function keep() {
         density="compact"
         :label="header"
         :items="[
-          { value: '', title: 'not used' },
+          { value: '', title: t('bench.not-used') },
           ...headers.columns.map((column) => ({ value: column, title: column })),
         ]"
       />
-      <v-text-field v-model="name" label="Save mapping as" placeholder="name of the mapping" />
+      <v-text-field
+        v-model="name"
+        :label="t('bench.save-mapping-as')"
+        :placeholder="t('bench.name-of-the-mapping')"
+      />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="keeping || !name.trim()">Save mapping and read files</ActButton>
+      <ActButton :disabled="keeping || !name.trim()">{{
+        t('bench.save-mapping-and-read-files')
+      }}</ActButton>
     </form>
     <template v-if="seen">
       <ul>
@@ -89,22 +100,23 @@ async function keep() {
           <b class="mono">{{ file.label ?? '–' }}</b>
           <span class="small quiet">
             <template v-if="file.label">
-              {{ file.samples ?? 'a row' }}<template v-if="file.samples"> samples</template
-              ><template v-if="file.highest !== null"
-                >, up to {{ fixed(file.highest, 1) }}</template
-              >
+              {{ file.samples ?? t('bench.a-row')
+              }}<template v-if="file.samples"> {{ t('bench.samples-2') }}</template
+              ><template v-if="file.highest !== null">{{
+                t('bench.up-to', { highest: fixed(file.highest, 1) })
+              }}</template>
             </template>
             <template v-else>{{ file.text }}</template>
           </span>
         </li>
       </ul>
       <details class="small">
-        <summary>How the files were read</summary>
+        <summary>{{ t('bench.how-the-files-were-read') }}</summary>
         <p v-for="line in seen.said" :key="line" class="mono">{{ line }}</p>
-        <p v-if="!seen.said.length" class="quiet">As a test document.</p>
+        <p v-if="!seen.said.length" class="quiet">{{ t('bench.as-a-test-document') }}</p>
       </details>
       <ActButton kind="main" :disabled="busy || !fits" @click="bringSeen">
-        Import {{ fits }} of {{ seen.matched.length }}
+        {{ t('bench.import-of', { fits, matched: seen.matched.length }) }}
       </ActButton>
     </template>
   </section>

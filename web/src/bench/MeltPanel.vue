@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { TestView } from '@/api/client'
 import type { BenchView } from '@/bench/bench'
 import DensityPanel from '@/bench/DensityPanel.vue'
@@ -11,7 +12,9 @@ defineProps<{ test: TestView; view: BenchView }>()
 <template>
   <DensityPanel :test="test" />
   <details v-if="view.station">
-    <summary class="small">Check the barrel of {{ view.station.name }}</summary>
+    <summary class="small">
+      {{ t('bench.check-the-barrel-of', { name: view.station.name }) }}
+    </summary>
     <BarrelCheck :serial="view.station.serial" :may-write="true" />
   </details>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import StepAnswers from '@/bench/StepAnswers.vue'
 import StepFields from '@/bench/StepFields.vue'
@@ -68,7 +69,12 @@ defineExpose({ go })
     <p v-if="shown.caution" class="caution small">{{ shown.caution }}</p>
     <p v-for="proposal in proposals" :key="proposal.name" class="proposal">
       <ActButton type="button" :disabled="busy" @click="$emit('propose', proposal)">
-        Set {{ proposal.title }} to <b class="mono">{{ proposal.value }}</b> {{ proposal.unit }}
+        <i18n-t keypath="bench.set-to" scope="global"
+          ><template #title>{{ proposal.title }}</template
+          ><template #value
+            ><b class="mono">{{ proposal.value }}</b></template
+          ><template #unit>{{ proposal.unit }}</template></i18n-t
+        >
       </ActButton>
     </p>
     <StepFields
@@ -102,7 +108,12 @@ defineExpose({ go })
     />
     <template v-if="isShut">
       <p class="held" role="timer">
-        {{ shown.button }} in <b class="mono">{{ stretch(left) }}</b>
+        <i18n-t keypath="bench.in" scope="global"
+          ><template #button>{{ shown.button }}</template
+          ><template #time
+            ><b class="mono">{{ stretch(left) }}</b></template
+          ></i18n-t
+        >
       </p>
       <ActButton
         type="button"
@@ -110,7 +121,7 @@ defineExpose({ go })
         :disabled="busy"
         @click="answers ? (isEarly = true) : send()"
       >
-        Continue now with a reason
+        {{ t('bench.continue-now-with-a-reason') }}
       </ActButton>
     </template>
     <ActButton
@@ -120,7 +131,7 @@ defineExpose({ go })
       :disabled="busy"
       @click="$emit('examine')"
     >
-      Examine the trace <kbd>Enter</kbd>
+      {{ t('bench.examine-the-trace') }} <kbd>{{ t('bench.enter') }}</kbd>
     </ActButton>
     <ActButton
       v-else-if="!answers"
@@ -129,7 +140,9 @@ defineExpose({ go })
     >
       {{ shown.button }} <kbd>{{ shown.kind === 'watch' ? 'Esc' : 'Enter' }}</kbd>
     </ActButton>
-    <ActButton v-if="chosen" type="button" kind="link" @click="chosen = null">Cancel</ActButton>
+    <ActButton v-if="chosen" type="button" kind="link" @click="chosen = null">{{
+      t('bench.cancel')
+    }}</ActButton>
     <div
       v-for="other in also.filter((each) => each.kind === 'end')"
       :key="other.act"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -27,7 +28,7 @@ const subjects = useQuery({
     ),
 })
 const choices = computed(() => [
-  { value: '', title: `all of ${props.label}` },
+  { value: '', title: t('bench.all-of', { label: props.label }) },
   ...(subjects.data.value ?? []).map((value) => ({ value, title: value })),
 ])
 const photos = useQuery({
@@ -80,7 +81,7 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
     @toggle="isOpen = ($event.target as HTMLDetailsElement).open"
   >
     <summary class="small">
-      Photographs of {{ label
+      {{ t('bench.photographs-of', { label })
       }}<template v-if="photos.data.value?.length">: {{ photos.data.value.length }}</template>
     </summary>
     <figure v-for="photo in photos.data.value ?? []" :key="photo.id">
@@ -92,32 +93,37 @@ async function withReason(photo: Schemas['PhotoView'], again: Again, send: () =>
         {{ photo.shows }}
         <template v-if="!released">
           <ActButton kind="link" :disabled="busy" @click="change(photo)">
-            {{ photo.in_report ? 'in the report' : 'not in the report' }}
+            {{ photo.in_report ? t('bench.in-the-report') : t('bench.not-in-the-report') }}
           </ActButton>
           <ActButton kind="link" :disabled="busy" @click="remove(photo)">
-            Remove photograph
+            {{ t('bench.remove-photograph') }}
           </ActButton>
         </template>
       </figcaption>
     </figure>
     <template v-if="!released">
-      <v-select v-if="choices.length > 1" v-model="subject" :items="choices" label="Subject" />
-      <v-text-field v-model="shows" label="Caption" maxlength="200" />
+      <v-select
+        v-if="choices.length > 1"
+        v-model="subject"
+        :items="choices"
+        :label="t('bench.subject')"
+      />
+      <v-text-field v-model="shows" :label="t('bench.caption')" maxlength="200" />
       <FileButton
-        :label="`Photograph of ${label}`"
+        :label="t('bench.photograph-of', { label })"
         accept="image/*"
         capture="environment"
         :disabled="busy"
         @chosen="add"
-        >Add photograph</FileButton
+        >{{ t('bench.add-photograph') }}</FileButton
       >
     </template>
     <RefusalNote v-model="refused" />
     <ReasonDialog
       :model-value="waits !== null"
-      title="Remove photograph?"
-      :text="`${label} is already tested. The report states the change of its photograph and the reason.`"
-      act="Do it with the reason"
+      :title="t('bench.remove-photograph-2')"
+      :text="t('bench.is-already-tested-the-report-states-the', { label })"
+      :act="t('bench.do-it-with-the-reason')"
       @update:model-value="waits = null"
       @given="(reason) => waits?.(reason)"
     />

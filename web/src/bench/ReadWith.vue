@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { useInstruments } from '@/instruments/instruments'
 
@@ -17,9 +18,9 @@ const choices = computed(() => {
   <v-select
     v-model="serial"
     density="compact"
-    label="Read with"
+    :label="t('bench.read-with')"
     :items="[
-      { value: '', title: 'instrument not recorded' },
+      { value: '', title: t('bench.instrument-not-recorded') },
       ...choices.map((each) => ({
         value: each.serial,
         title: `${each.station || each.name}, ${each.serial}`,

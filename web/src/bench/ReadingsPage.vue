@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useElsewhere } from '@/app/elsewhere'
 import { useBringing } from '@/bench/bringing'
 import FilePreview from '@/bench/FilePreview.vue'
@@ -72,7 +73,7 @@ async function acceptAll() {
   const params = { path: { test_id: test.value!.id } }
   const labels = waiting.value.map((specimen) => specimen.label)
   if (await act(() => ask(client.POST('/api/tests/{test_id}/accept', { params }))))
-    offerUndo(`${together(labels)} accepted`, () =>
+    offerUndo(t('bench.accepted', { labels: together(labels) }), () =>
       ask(client.POST('/api/tests/{test_id}/accept/undo', { params })),
     )
 }
@@ -102,7 +103,7 @@ async function voidOne(code: string, remark: string) {
           <router-link :to="`/jobs/${id}`">{{ job.data.value.number }}</router-link> ·
           {{ job.data.value.product }}
         </p>
-        <h1>Import readings</h1>
+        <h1>{{ t('bench.import-readings') }}</h1>
       </div>
       <ActButton
         v-if="job.data.value.next_screen !== 'readings'"
@@ -111,7 +112,7 @@ async function voidOne(code: string, remark: string) {
         >{{ job.data.value.next_text }}</ActButton
       >
     </header>
-    <p v-if="tests.length === 0" class="quiet">This job has no test.</p>
+    <p v-if="tests.length === 0" class="quiet">{{ t('bench.this-job-has-no-test') }}</p>
     <TestTabs
       v-if="tests.length > 1"
       :tests="tests"
@@ -128,11 +129,16 @@ async function voidOne(code: string, remark: string) {
         </h2>
         <p class="quiet small">
           <template v-if="test.at_frame">
-            This method runs <router-link :to="`/bench/${id}`">at the bench</router-link>. Its
-            results can also be computed from imported readings.
+            <i18n-t keypath="bench.this-method-runs" scope="global"
+              ><template #bench
+                ><router-link :to="`/bench/${id}`">{{
+                  t('bench.at-the-bench')
+                }}</router-link></template
+              ></i18n-t
+            >
           </template>
           <template v-else>
-            This method has no bench procedure. Its results are computed from imported readings.
+            {{ t('bench.this-method-has-no-bench-procedure-its') }}
           </template>
         </p>
         <ul class="cautions small">
@@ -144,13 +150,13 @@ async function voidOne(code: string, remark: string) {
           <v-file-input
             v-model="files"
             multiple
-            label="A test document (JSON), or CSV files named by code or label"
+            :label="t('bench.a-test-document-json-or-csv-files-named')"
             accept=".json,.csv,.txt"
             prepend-icon=""
             :clearable="false"
           />
           <ActButton :kind="!typable ? 'main' : 'usual'" :disabled="busy || !files.length">
-            Preview files
+            {{ t('bench.preview-files') }}
           </ActButton>
         </form>
         <RefusalNote v-model="refused" />
@@ -158,7 +164,7 @@ async function voidOne(code: string, remark: string) {
         <v-text-field
           v-if="needsWhy || why"
           v-model="why"
-          label="Reason for the deviation, as the report states it"
+          :label="t('bench.reason-for-the-deviation-as-the-report')"
         />
         <ul v-if="remarks.length" class="remarks small mono">
           <li v-for="line in remarks" :key="line">{{ line }}</li>
@@ -171,21 +177,23 @@ async function voidOne(code: string, remark: string) {
           :busy="busy"
           :write="(specimen) => bring({ document: { specimens: [specimen] } })"
         />
-        <p v-else-if="typable && !waiting.length" class="quiet">Every specimen has its readings.</p>
+        <p v-else-if="typable && !waiting.length" class="quiet">
+          {{ t('bench.every-specimen-has-its-readings') }}
+        </p>
       </section>
       <section>
         <header class="tally">
           <h2>
-            {{ test.required - test.to_go }} of {{ test.required }}
-            <span class="quiet">accepted</span>
+            {{ t('bench.of', { required: test.required - test.to_go, required2: test.required }) }}
+            <span class="quiet">{{ t('bench.accepted-2') }}</span>
           </h2>
           <ActButton v-if="waiting.length" kind="main" :disabled="busy" @click="acceptAll">
-            Accept all {{ waiting.length }}
+            {{ t('bench.accept-all', { waiting: waiting.length }) }}
           </ActButton>
         </header>
         <ReadingsTable :test="test" @look="looked = $event" />
         <p v-if="test.specimens.length === 0" class="quiet">
-          The imported document names the specimens. None are imported yet.
+          {{ t('bench.the-imported-document-names-the') }}
         </p>
         <ActButton
           v-for="(count, direction) in test.one_more"
@@ -193,8 +201,8 @@ async function voidOne(code: string, remark: string) {
           :disabled="busy"
           @click="askForOneMore(String(direction))"
         >
-          Add replacement<template v-if="direction">, {{ direction }}</template>
-          <span class="mono">{{ count }} missing</span>
+          {{ t('bench.add-replacement') }}<template v-if="direction">, {{ direction }}</template>
+          <span class="mono">{{ t('bench.missing', { count }) }}</span>
         </ActButton>
         <div v-if="looked && !looked.void && !job.data.value.released" class="leaf">
           <h3>{{ looked.label }}</h3>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import type { SpecimenView, TestView } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
@@ -13,10 +14,10 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
   <RuledTable>
     <thead>
       <tr>
-        <th>Label</th>
-        <th>Counts in</th>
-        <th class="right">{{ test.rows[0]?.title ?? 'Result' }}</th>
-        <th>State</th>
+        <th>{{ t('bench.label') }}</th>
+        <th>{{ t('bench.counts-in') }}</th>
+        <th class="right">{{ test.rows[0]?.title ?? t('bench.result') }}</th>
+        <th>{{ t('bench.state') }}</th>
       </tr>
     </thead>
     <tbody>
@@ -39,9 +40,13 @@ defineEmits<{ look: [specimen: SpecimenView] }>()
         <td>{{ specimen.works_on || '–' }}</td>
         <td class="mono right">{{ signed(specimen.value_text ?? '–') }}</td>
         <td>
-          <template v-if="specimen.void">void, {{ specimen.void.title.toLowerCase() }}</template>
-          <template v-else-if="specimen.state === 'to-look-at'">to be accepted</template>
-          <template v-else-if="specimen.state === 'tested'">accepted</template>
+          <template v-if="specimen.void">{{
+            t('bench.void-2', { title: specimen.void.title.toLowerCase() })
+          }}</template>
+          <template v-else-if="specimen.state === 'to-look-at'">{{
+            t('bench.to-be-accepted')
+          }}</template>
+          <template v-else-if="specimen.state === 'tested'">{{ t('bench.accepted-2') }}</template>
           <template v-else>{{ specimen.state.replace('-', ' ') }}</template>
           <p v-for="flag in specimen.flags" :key="flag.code" class="small flag">
             {{ flag.text }}

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { BenchView } from '@/bench/bench'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -22,7 +23,7 @@ defineEmits<{ takeBack: [number: number] }>()
           :disabled="busy"
           @click="$emit('takeBack', check.event)"
         >
-          undo
+          {{ t('bench.undo') }}
         </ActButton>
       </p>
     </li>

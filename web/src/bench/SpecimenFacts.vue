@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas, SpecimenView } from '@/api/client'
 import { useNow } from '@/app/clock'
@@ -19,7 +20,10 @@ const now = useNow()
 const conditioning = computed(() => {
   const { state, ready_at, label } = props.specimen
   if (state !== 'conditioning' || !ready_at) return ''
-  return `${label} has ${stretch(Date.parse(ready_at) - now.value)} of its conditioning to go.`
+  return t('bench.has-of-its-conditioning-to-go', {
+    label,
+    stretch: stretch(Date.parse(ready_at) - now.value),
+  })
 })
 </script>
 
@@ -28,21 +32,21 @@ const conditioning = computed(() => {
     <span class="mono">{{ specimen.label }}</span><template
       v-if="specimen.direction && specimen.long_side"
     >
-      · long side along the {{ specimen.long_side }}</template
+      {{ t('bench.long-side-along-the', { long_side: specimen.long_side }) }}</template
     ><br />
     <strong>{{ specimen.works_on }}</strong>
   </p>
   <p v-if="backTo" class="small">
     <ActButton kind="link" @click="$emit('back')">
-      Back to {{ backTo.label }}, the next specimen
+      {{ t('bench.back-to-the-next-specimen', { label: backTo.label }) }}
     </ActButton>
   </p>
   <p v-if="conditioning" class="flag">{{ conditioning }}</p>
   <p v-if="waits" class="quiet">{{ waits }}</p>
   <template v-if="specimen.void">
-    <h2>Void: {{ specimen.void.title.toLowerCase() }}</h2>
+    <h2>{{ t('bench.void-3', { title: specimen.void.title.toLowerCase() }) }}</h2>
     <p>{{ specimen.void.remark }}. {{ specimen.void.by }}</p>
-    <ActButton v-if="!released" @click="$emit('takeBack')">Undo void</ActButton>
+    <ActButton v-if="!released" @click="$emit('takeBack')">{{ t('bench.undo-void') }}</ActButton>
   </template>
   <template v-else>
     <p v-for="flag in specimen.flags" :key="flag.code" class="flag">{{ flag.text }}</p>

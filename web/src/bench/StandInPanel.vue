@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { useDeviceKinds } from '@/api/queries'
 import type { BenchView } from '@/bench/bench'
@@ -20,15 +21,17 @@ const plain = (value: string | number) =>
 
 <template>
   <p class="small quiet">
-    {{ station.name }} is simulated, {{ station.pace }} times as fast as the real device.
+    {{
+      t('bench.is-simulated-times-as-fast-as-the-real', { name: station.name, pace: station.pace })
+    }}
   </p>
   <SimulationField
     :kind="station.kind"
-    :label="records ? 'Behaviour in the next test' : 'Behaviour from now on'"
+    :label="records ? t('bench.behaviour-in-the-next-test') : t('bench.behaviour-from-now-on')"
     @simulate="$emit('simulate', $event)"
   />
   <p v-if="shows.length" class="small quiet shows">
-    Simulated behaviour:
+    {{ t('bench.simulated-behaviour') }}
     <template v-for="(shown, place) in shows" :key="shown.name"
       ><template v-if="place">, </template>{{ shown.title.toLowerCase() }}
       <b>{{ plain(shown.value) }}</b></template

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { onMounted, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -47,7 +48,7 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
       v-model="typed[field.name]"
       class="mono typing"
       :class="{ several: fields.length > 1, text: field.kind !== 'number' }"
-      :label="capital(field.required ? field.title : `${field.title}, optional`)"
+      :label="capital(field.required ? field.title : t('bench.optional', { title: field.title }))"
       :suffix="field.unit"
       :inputmode="field.kind === 'text' ? 'text' : 'decimal'"
       autocomplete="off"
@@ -58,14 +59,19 @@ const gaugeFor = (kind: string) => props.gauges.find((gauge) => gauge.kind === k
       :disabled="reading"
       @click="act(() => read(field.name, gaugeFor(field.gauge!)!.id))"
     >
-      Read {{ field.gauge.replace('-', ' ') }}
+      {{ t('bench.read', { gauge: field.gauge.replace('-', ' ') }) }}
     </ActButton>
     <ActButton
       v-else-if="shownFor(field.name)"
       type="button"
       @click="emit('take', field.name, String(shownFor(field.name)!.value))"
     >
-      {{ device }} shows <b class="mono">{{ shownFor(field.name)!.value }}</b>
+      <i18n-t keypath="bench.shows" scope="global"
+        ><template #device>{{ device }}</template
+        ><template #value
+          ><b class="mono">{{ shownFor(field.name)!.value }}</b></template
+        ></i18n-t
+      >
     </ActButton>
   </div>
   <RefusalNote v-model="refused" />

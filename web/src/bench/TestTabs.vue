@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { TestView } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -18,7 +19,9 @@ defineEmits<{ pick: [id: number] }>()
       @click="$emit('pick', shownTest.id)"
     >
       {{ shownTest.title }}
-      <span class="mono">{{ shownTest.to_go ? `${shownTest.to_go} to go` : 'done' }}</span>
+      <span class="mono">{{
+        shownTest.to_go ? t('bench.to-go', { to_go: shownTest.to_go }) : t('bench.done')
+      }}</span>
     </ActButton>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, reactive, ref } from 'vue'
 import type { Schemas, SpecimenView } from '@/api/client'
 import SchemaField from '@/jobs/SchemaField.vue'
@@ -52,23 +53,27 @@ async function typed() {
 <template>
   <form class="typed" @submit.prevent="typed">
     <h2>
-      Enter readings<template v-if="!method.by_document"> of {{ next?.label }}</template>
+      {{
+        method.by_document
+          ? t('bench.enter-readings')
+          : t('bench.enter-readings-of', { label: next?.label })
+      }}
     </h2>
     <div class="grid">
       <template v-if="method.by_document">
-        <v-text-field v-model="newLabel" label="label" class="mono" />
+        <v-text-field v-model="newLabel" :label="t('bench.label-2')" class="mono" />
         <v-select
           v-if="method.directions.length"
           v-model="newDirection"
           :items="method.directions"
-          label="direction"
+          :label="t('bench.direction')"
         />
       </template>
       <v-select
         v-else-if="open.length > 1"
         :model-value="next?.label"
         :items="open.map((specimen) => specimen.label)"
-        label="specimen"
+        :label="t('bench.specimen')"
         @update:model-value="chosen = $event"
       />
       <SchemaField
@@ -81,7 +86,9 @@ async function typed() {
         :required="root.required?.includes(name)"
       />
     </div>
-    <ActButton kind="main" :disabled="busy">Record readings <kbd>Enter</kbd></ActButton>
+    <ActButton kind="main" :disabled="busy"
+      >{{ t('bench.record-readings') }} <kbd>{{ t('bench.enter') }}</kbd></ActButton
+    >
   </form>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { BenchView } from '@/bench/bench'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -9,9 +10,9 @@ defineEmits<{ takeBack: [number: number] }>()
 
 <template>
   <p v-if="view?.undo" class="small quiet">
-    Last: {{ view.undo.title }}
+    {{ t('bench.last', { title: view.undo.title }) }}
     <ActButton kind="link" :disabled="busy" @click="$emit('takeBack', view.undo.number)">
-      undo
+      {{ t('bench.undo') }}
     </ActButton>
   </p>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 import { ref } from 'vue'
@@ -35,7 +36,7 @@ defineExpose({ choose })
 <template>
   <component :is="quiet ? 'details' : 'section'" class="voids">
     <component :is="quiet ? 'summary' : 'h3'">{{
-      tested ? 'Void after acceptance' : 'Void this specimen'
+      tested ? t('bench.void-after-acceptance') : t('bench.void-this-specimen')
     }}</component>
     <ActButton
       v-for="(code, place) in codes"
@@ -47,7 +48,7 @@ defineExpose({ choose })
       {{ code.title }} <kbd>{{ place + 1 }}</kbd>
     </ActButton>
     <template v-if="notes.length && (!quiet || tested)">
-      <h3>Observations (the specimen counts)</h3>
+      <h3>{{ t('bench.observations-the-specimen-counts') }}</h3>
       <ActButton
         v-for="code in notes"
         :key="code.code"
@@ -57,14 +58,15 @@ defineExpose({ choose })
         :class="{ seen: noted.includes(code.code!) }"
         @click="$emit('note', code.code!, !noted.includes(code.code!))"
       >
-        {{ code.title }}<template v-if="noted.includes(code.code!)"> · recorded</template>
+        {{ code.title
+        }}<template v-if="noted.includes(code.code!)"> {{ t('bench.recorded') }}</template>
       </ActButton>
     </template>
     <ReasonDialog
       v-model="asking"
-      title="Void with a reason"
-      text="The specimen does not count, its data stays, and a spare replaces it. The report states your reason."
-      act="Void specimen"
+      :title="t('bench.void-with-a-reason')"
+      :text="t('bench.the-specimen-does-not-count-its-data')"
+      :act="t('bench.void-specimen')"
       @given="(text) => emit('void', inWords, text)"
     />
   </component>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -26,8 +27,8 @@ const method = useQuery({
   staleTime: Infinity,
 })
 const STATES: Record<string, string> = {
-  'to-cut': 'to be cut',
-  'to-look-at': 'to be reviewed',
+  'to-cut': t('bench.to-be-cut'),
+  'to-look-at': t('bench.to-be-reviewed'),
 }
 const inWords = (state: string) => STATES[state] ?? state
 /** The specimens around the one in hand: what was tested before it, and what comes after. */
@@ -45,18 +46,18 @@ const shown = computed(() => {
 <template>
   <div class="hand">
     <section v-if="method.data.value?.cut" class="cut">
-      <h3>Specimen</h3>
+      <h3>{{ t('bench.specimen-2') }}</h3>
       <SpecimenDrawing :cut="method.data.value.cut" />
       <p class="small quiet">{{ method.data.value.cut.size_text }}</p>
     </section>
     <section v-if="method.data.value" class="steps-of">
-      <h3>Procedure</h3>
+      <h3>{{ t('bench.procedure') }}</h3>
       <ol class="steps small">
         <li v-for="line in method.data.value.steps" :key="line">{{ line }}</li>
       </ol>
     </section>
     <section>
-      <h3>Specimens of this test</h3>
+      <h3>{{ t('bench.specimens-of-this-test') }}</h3>
       <RuledTable dense>
         <tbody>
           <tr v-for="each in shown" :key="each.id" :class="{ here: each.id === inHand }">
@@ -68,7 +69,7 @@ const shown = computed(() => {
             <td class="mono right figure" :class="{ struck: each.void }">
               {{ each.value_text ? `${signed(each.value_text)} ${view.figure_unit}` : '' }}
             </td>
-            <td class="small quiet">{{ each.void ? 'void' : inWords(each.state) }}</td>
+            <td class="small quiet">{{ each.void ? t('bench.void-4') : inWords(each.state) }}</td>
           </tr>
         </tbody>
       </RuledTable>

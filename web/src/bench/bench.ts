@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, type ComputedRef, type Ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -89,7 +90,7 @@ export function useBench(
     return sent
   }
   const offerToReopen = (label: string, run_id: number) =>
-    offerUndo(`${label} accepted`, () =>
+    offerUndo(t('bench.accepted-3', { label }), () =>
       ask(client.POST('/api/runs/{run_id}/accept/undo', { params: { path: { run_id } } })),
     )
   const takeBack = (number: number) =>

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { useElsewhere } from '@/app/elsewhere'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -40,7 +41,7 @@ export function useBenchPage(jobId: number) {
     acting,
   )
   const recorded = useRecorded(view, current, (why) => {
-    if (why) refused.value = `The run gave no samples: ${why}. The specimen can be run again.`
+    if (why) refused.value = t('bench.the-run-gave-no-samples-the-specimen', { why })
     void job.refetch()
     void query.refetch()
   })
@@ -59,7 +60,7 @@ export function useBenchPage(jobId: number) {
           body: {
             parameters: { [proposal.name]: proposal.value },
             revision: test.value!.revision,
-            reason: 'proposed by the specimens so far',
+            reason: t('bench.proposed-by-the-specimens-so-far'),
           },
         }),
       )

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { ref, type ComputedRef } from 'vue'
 import { ask, client, type SpecimenView } from '@/api/client'
 import type { useAct } from '@/api/queries'
@@ -21,9 +22,9 @@ export function useSpecimenActs(
     const isVoid = await act(() =>
       ask(client.POST('/api/specimens/{specimen_id}/void', { params, body: { code, remark } })),
     )
-    const body = { reason: 'voided by mistake' }
+    const body = { reason: t('bench.voided-by-mistake') }
     if (isVoid)
-      offerUndo(`${label} voided`, () =>
+      offerUndo(t('bench.voided', { label }), () =>
         ask(client.POST('/api/specimens/{specimen_id}/void/withdraw', { params, body })),
       )
     return isVoid

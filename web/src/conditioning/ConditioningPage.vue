@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
@@ -64,7 +65,10 @@ async function place(roomId: number, ids: number[], confirmed: string[] = []) {
   putDown()
   const room = rooms.value.find((each) => each.id === roomId)?.name ?? ''
   offerUndo(
-    `${ids.length === 1 ? '1 specimen' : `${ids.length} specimens`} placed in ${room}`,
+    t('conditioning.placed-in', {
+      specimens: counted('conditioning.specimens', ids.length),
+      room,
+    }),
     () => ask(client.POST('/api/enclosures/removals', { body: { specimen_ids: ids } })),
   )
 }
@@ -88,7 +92,13 @@ function placeOwn() {
 
 useKeys(() =>
   own.value?.enclosures.length
-    ? [{ key: 'Enter', text: `start conditioning of ${own.value.job_number}`, act: placeOwn }]
+    ? [
+        {
+          key: 'Enter',
+          text: t('conditioning.start-conditioning-of', { job_number: own.value.job_number }),
+          act: placeOwn,
+        },
+      ]
     : [],
 )
 </script>
@@ -97,12 +107,12 @@ useKeys(() =>
   <FromRecord v-if="!query.data.value" :query="query" />
   <template v-else>
     <header class="top">
-      <h1>Conditioning</h1>
+      <h1>{{ t('conditioning.conditioning') }}</h1>
       <form class="scan" @submit.prevent="type">
         <v-text-field
           v-model="typed"
           class="mono"
-          label="Scan or type specimen codes"
+          :label="t('conditioning.scan-or-type-specimen-codes')"
           density="compact"
           autocomplete="off"
         />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import type { InHand } from '@/conditioning/inHand'
@@ -20,16 +21,18 @@ const ids = computed(() => props.inHand.map((specimen) => specimen.id))
     <p v-if="text" role="alert" class="bad">{{ text }}</p>
     <template v-if="inHand.length">
       <p>
-        <b>{{ inHand.length }} scanned:</b>
+        <b>{{ t('conditioning.scanned', { inHand: inHand.length }) }}</b>
         <span class="mono">{{ inHand.map((specimen) => specimen.code).join(', ') }}</span>
-        <ActButton kind="link" @click="$emit('putDown')">Clear scan</ActButton>
+        <ActButton kind="link" @click="$emit('putDown')">{{
+          t('conditioning.clear-scan')
+        }}</ActButton>
       </p>
       <div class="row">
         <ActButton v-if="room" kind="main" :disabled="busy" @click="$emit('place', ids)">
-          Place {{ inHand.length }} in {{ room.name }}
+          {{ t('conditioning.place-in', { inHand: inHand.length, name: room.name }) }}
         </ActButton>
         <ActButton :disabled="busy" @click="$emit('out', ids)">
-          Take {{ inHand.length }} out
+          {{ t('conditioning.take-out', { inHand: inHand.length }) }}
         </ActButton>
       </div>
     </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useId } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -56,7 +57,7 @@ const bad = computed(() =>
     class="log"
     :viewBox="`0 0 ${wide} ${tall}`"
     role="img"
-    :aria-label="`Log of ${room.name}`"
+    :aria-label="t('conditioning.log-of', { name: room.name })"
   >
     <defs>
       <pattern

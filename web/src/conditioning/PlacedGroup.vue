@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, t } from '@/ui/words'
 import { figureFrom, fixed } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref } from 'vue'
@@ -22,8 +23,8 @@ const mass = ref('')
 const left = computed(() => {
   const { group } = props
   if (group.ready) return 'conditioned'
-  if (!group.runs_out_at) return 'clock stands'
-  return `${stretch(Date.parse(group.runs_out_at) - props.now)} to go`
+  if (!group.runs_out_at) return t('conditioning.clock-stands')
+  return t('conditioning.to-go', { stretch: stretch(Date.parse(group.runs_out_at) - props.now) })
 })
 const share = computed(() => Math.min(props.group.minutes / props.group.least_minutes, 1))
 const hours = (minutes: number) => fixed(minutes / 60, 1)
@@ -56,37 +57,53 @@ function weigh() {
         }}</strong>
         <span class="quiet small">
           <template v-if="!group.ready && group.runs_out_at"
-            >ready {{ shortMoment(group.runs_out_at) }}, </template
-          >{{ group.then }}
+            >{{
+              t('conditioning.ready', { runs_out_at: shortMoment(group.runs_out_at) })
+            }} </template>{{ group.then }}
         </span>
       </p>
       <span class="tape" role="progressbar" :aria-valuenow="Math.round(share * 100)">
         <span :style="{ width: `${share * 100}%` }" />
       </span>
       <p class="small quiet">
-        since {{ shortMoment(group.placed_at) }}
-        <template v-if="group.counted_by === 'weighing'">, in equilibrium by weighing</template>
-        <template v-else-if="!logged">, counted by the clock</template>
+        {{ t('conditioning.since', { placed_at: shortMoment(group.placed_at) }) }}
+        <template v-if="group.counted_by === 'weighing'">{{
+          t('conditioning.in-equilibrium-by-weighing')
+        }}</template>
+        <template v-else-if="!logged">{{ t('conditioning.counted-by-the-clock') }}</template>
       </p>
       <p v-if="logged && group.counts && !group.ready" class="small schools">
         <span :class="{ own: policy === 'restart' }"
-          >restart <b class="mono">{{ hours(group.restart_minutes) }}</b></span
+          >{{ t('conditioning.restart') }}
+          <b class="mono">{{ hours(group.restart_minutes) }}</b></span
         >
         <span :class="{ own: policy === 'subtract' }"
-          >subtract <b class="mono">{{ hours(group.subtract_minutes) }}</b></span
+          >{{ t('conditioning.subtract') }}
+          <b class="mono">{{ hours(group.subtract_minutes) }}</b></span
         >
-        <span class="quiet">of {{ hours(group.least_minutes) }} h</span>
+        <span class="quiet">{{
+          t('conditioning.of-h', { least_minutes: hours(group.least_minutes) })
+        }}</span>
       </p>
       <p v-if="group.excursions" class="small bad">
-        {{ group.excursions }} excursion{{ group.excursions > 1 ? 's' : '' }},
-        {{ fixed(group.outside_minutes, 0) }} min outside
+        {{
+          counted('conditioning.excursion-min-outside', group.excursions, {
+            outside_minutes: fixed(group.outside_minutes, 0),
+          })
+        }}
       </p>
       <p v-if="group.unproven_minutes >= 1" class="small bad">
-        {{ fixed(group.unproven_minutes, 0) }} min unproven: the log has a gap
+        {{
+          t('conditioning.min-unproven-the-log-has-a-gap', {
+            unproven_minutes: fixed(group.unproven_minutes, 0),
+          })
+        }}
       </p>
     </div>
     <div class="acts">
-      <ActButton v-if="group.ready" :to="`/bench/${group.job_id}`">Go to bench</ActButton>
+      <ActButton v-if="group.ready" :to="`/bench/${group.job_id}`">{{
+        t('conditioning.go-to-bench')
+      }}</ActButton>
       <ActButton
         :disabled="busy"
         @click="
@@ -96,10 +113,10 @@ function weigh() {
           )
         "
       >
-        Take out
+        {{ t('conditioning.take-out-2') }}
       </ActButton>
       <ActButton v-if="group.counts" kind="link" @click="opened = !opened">
-        {{ opened ? 'close' : 'weigh' }}
+        {{ opened ? t('conditioning.close') : t('conditioning.weigh') }}
       </ActButton>
     </div>
     <form v-if="opened" class="weigh" @submit.prevent="weigh">
@@ -107,7 +124,7 @@ function weigh() {
         v-model="specimen"
         class="short"
         density="compact"
-        label="Specimen"
+        :label="t('conditioning.specimen')"
         :items="group.specimens"
         item-value="specimen_id"
         item-title="label"
@@ -117,17 +134,21 @@ function weigh() {
         class="mono short"
         density="compact"
         inputmode="decimal"
-        label="Mass"
+        :label="t('conditioning.mass')"
         suffix="g"
       />
-      <ActButton :disabled="busy || !mass.trim()">Record mass</ActButton>
+      <ActButton :disabled="busy || !mass.trim()">{{ t('conditioning.record-mass') }}</ActButton>
       <p class="small quiet">
-        Equilibrium: two weighings at least 2 h apart differ by no more than 0.25 %.
+        {{ t('conditioning.equilibrium-two-weighings-at-least-2-h') }}
       </p>
       <p v-for="member in weighed" :key="member.specimen_id" class="small">
         <b class="mono">{{ member.label }}</b>
         {{
-          member.weighings.map((each) => `${each.mass_g} g at ${shortMoment(each.at)}`).join('; ')
+          member.weighings
+            .map((each) =>
+              t('conditioning.g-at', { mass_g: each.mass_g, at: shortMoment(each.at) }),
+            )
+            .join('; ')
         }},
         {{ member.equilibrium }}
       </p>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, reactive, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -64,26 +65,44 @@ const close = () =>
   <FormDialog
     v-model="open"
     v-model:refused="refused"
-    :title="room ? room.name : 'Add room or chamber'"
-    :action="room ? 'Save changes' : 'Add room'"
+    :title="room ? room.name : t('conditioning.add-room-or-chamber')"
+    :action="room ? t('conditioning.save-changes') : t('conditioning.add-room')"
     :wide="640"
     :disabled="busy || !typed.name.trim()"
     @confirm="keep"
   >
     <p v-if="room" class="quiet">
-      The atmosphere can be changed only while the room is empty. The set point of the room then
-      ends.
+      {{ t('conditioning.the-atmosphere-can-be-changed-only') }}
     </p>
     <div class="leaf-fields">
-      <v-text-field v-model="typed.name" v-focus label="Name" />
-      <v-text-field v-model="typed.capacity" class="mono" label="Capacity, specimens" />
-      <v-select v-model="typed.atmosphere" class="wide" label="Atmosphere" :items="items" />
-      <v-text-field v-model="typed.host" class="mono" label="Logger address (optional)" />
-      <v-text-field v-model="typed.port" class="mono" label="Port" />
-      <v-text-field v-model="typed.device" class="mono" label="Serial number of the logger" />
+      <v-text-field v-model="typed.name" v-focus :label="t('conditioning.name')" />
+      <v-text-field
+        v-model="typed.capacity"
+        class="mono"
+        :label="t('conditioning.capacity-specimens')"
+      />
+      <v-select
+        v-model="typed.atmosphere"
+        class="wide"
+        :label="t('conditioning.atmosphere')"
+        :items="items"
+      />
+      <v-text-field
+        v-model="typed.host"
+        class="mono"
+        :label="t('conditioning.logger-address-optional')"
+      />
+      <v-text-field v-model="typed.port" class="mono" :label="t('conditioning.port')" />
+      <v-text-field
+        v-model="typed.device"
+        class="mono"
+        :label="t('conditioning.serial-number-of-the-logger')"
+      />
     </div>
     <template #beside>
-      <ActButton v-if="room" type="button" :disabled="busy" @click="close"> Close room </ActButton>
+      <ActButton v-if="room" type="button" :disabled="busy" @click="close">
+        {{ t('conditioning.close-room') }}
+      </ActButton>
     </template>
   </FormDialog>
 </template>

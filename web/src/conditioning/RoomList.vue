@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -21,11 +22,15 @@ const hanging = (room: Room) => room.groups.reduce((sum, group) => sum + group.s
         <span class="name">{{ room.name }}</span>
         <span class="mono count" :class="{ some: hanging(room) }">{{ hanging(room) || '' }}</span>
         <span class="mono small" :class="room.in_tolerance === false ? 'bad' : 'quiet'">{{
-          room.line_message ? 'logger silent' : room.reads || 'no log'
+          room.line_message
+            ? t('conditioning.logger-silent')
+            : room.reads || t('conditioning.no-log')
         }}</span>
       </ActButton>
     </li>
-    <li v-if="mayAdd"><ActButton @click="$emit('add')">Add room</ActButton></li>
+    <li v-if="mayAdd">
+      <ActButton @click="$emit('add')">{{ t('conditioning.add-room') }}</ActButton>
+    </li>
   </ul>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -50,7 +51,10 @@ function bringIn(files: File[]) {
     await log.refetch()
     said.value = [
       ...taken.said,
-      `${taken.added} new readings imported, ${taken.known} already known`,
+      t('conditioning.new-readings-imported-already-known', {
+        added: taken.added,
+        known: taken.known,
+      }),
     ]
   })
 }
@@ -62,7 +66,7 @@ function bringIn(files: File[]) {
       <h2>{{ room.name }}</h2>
       <p class="mono quiet">
         {{ room.set_point }}
-        <ActButton kind="link" @click="$emit('change')">change</ActButton>
+        <ActButton kind="link" @click="$emit('change')">{{ t('conditioning.change') }}</ActButton>
       </p>
     </div>
     <div class="row">
@@ -77,29 +81,35 @@ function bringIn(files: File[]) {
           {{ text }}
         </ActButton>
       </div>
-      <FileButton kind="link" label="Log as CSV" accept=".csv,.txt" @chosen="bringIn"
-        >import log</FileButton
+      <FileButton
+        kind="link"
+        :label="t('conditioning.log-as-csv')"
+        accept=".csv,.txt"
+        @chosen="bringIn"
+        >{{ t('conditioning.import-log') }}</FileButton
       >
-      <a v-if="room.logged" class="small" :href="`/api/enclosures/${room.id}/log.csv?hours=${span}`"
-        >CSV</a
+      <a
+        v-if="room.logged"
+        class="small"
+        :href="`/api/enclosures/${room.id}/log.csv?hours=${span}`"
+        >{{ t('conditioning.csv') }}</a
       >
     </div>
   </header>
   <p v-if="room.cautions.length" class="caution small">{{ room.cautions.join(' ') }}</p>
   <p v-if="room.line_message" class="bad" role="status">
-    {{ room.line_message }} Retrying every few seconds.
+    {{ t('conditioning.retrying-every-few-seconds', { line_message: room.line_message }) }}
   </p>
   <p v-for="line in said" :key="line" class="small said">{{ line }}</p>
   <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :stays="stays" :now="now" />
   <p v-else-if="!room.logged" class="quiet nolog">
-    This room has no log. Time counts by the clock, and the report states it. Import a log as CSV
-    with time, temperature_c and humidity_percent.
+    {{ t('conditioning.this-room-has-no-log-time-counts-by-the') }}
   </p>
   <p v-if="bad.length" class="bad small">
     <template v-for="(stretchOut, place) in bad.slice(-3)" :key="place"
       >{{ shortMoment(stretchOut.start) }}: {{ stretchOut.text }},
       {{ fixed(stretchOut.minutes, 0) }} min{{
-        stretchOut.end ? '' : ', still open'
+        stretchOut.end ? '' : t('conditioning.still-open')
       }}.&ensp;</template
     >
   </p>

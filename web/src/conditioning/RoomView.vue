@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import type { useAct } from '@/api/queries'
@@ -71,10 +72,12 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
 <template>
   <section class="room">
     <div v-if="room.requested" class="flag small">
-      <span>A set point is waiting for confirmation: {{ room.requested }}.</span>
-      <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint"
-        >Confirm set point</ActButton
-      >
+      <span>{{
+        t('conditioning.a-set-point-is-waiting-for-confirmation', { requested: room.requested })
+      }}</span>
+      <ActButton v-if="mayConfirm" :disabled="busy" @click="confirmPoint">{{
+        t('conditioning.confirm-set-point')
+      }}</ActButton>
     </div>
     <RoomLog
       :room="room"
@@ -86,8 +89,8 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     <div class="rod" aria-hidden="true" />
     <StateNote
       v-if="room.groups.length === 0"
-      title="No specimens"
-      text="Scan specimens, or place the specimens that are waiting above. Their clock then runs on every screen."
+      :title="t('conditioning.no-specimens')"
+      :text="t('conditioning.scan-specimens-or-place-the-specimens')"
     />
     <PlacedGroup
       v-for="group in awaited"
@@ -102,7 +105,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     />
     <div v-if="idle.length" class="leftover">
       <p>
-        <strong>Spares no longer needed</strong><br />
+        <strong>{{ t('conditioning.spares-no-longer-needed') }}</strong><br />
         <span v-for="group in idle" :key="group.job_id" class="quiet small">
           <span class="mono">{{ group.job_number }}</span>
           {{ together(group.specimens.map((specimen) => specimen.label)) }}&ensp;
@@ -117,20 +120,28 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
           )
         "
       >
-        Take spares out
+        {{ t('conditioning.take-spares-out') }}
       </ActButton>
     </div>
     <p v-if="mayMend" class="small quiet simulated">
-      {{ room.capacity ? `Room for ${room.capacity} specimens.` : 'Capacity not entered.' }}
-      <ActButton kind="link" @click="$emit('mend')">edit or close room</ActButton>
+      {{
+        room.capacity
+          ? t('conditioning.room-for-specimens', { capacity: room.capacity })
+          : t('conditioning.capacity-not-entered')
+      }}
+      <ActButton kind="link" @click="$emit('mend')">{{
+        t('conditioning.edit-or-close-room')
+      }}</ActButton>
     </p>
     <div v-if="room.simulated" class="small quiet simulated">
       <SimulationField
         kind="logger"
-        label="How the simulated logger behaves"
+        :label="t('conditioning.how-the-simulated-logger-behaves')"
         @simulate="simulate"
       />
-      <ActButton kind="link" :disabled="busy" @click="readNow">read loggers now</ActButton>
+      <ActButton kind="link" :disabled="busy" @click="readNow">{{
+        t('conditioning.read-loggers-now')
+      }}</ActButton>
     </div>
     <SetPointDialog v-model="setting" :room="room" @set="setPoint" />
   </section>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { figureFrom } from '@/ui/numbers'
 import { reactive, watch } from 'vue'
@@ -38,22 +39,32 @@ function done() {
   <FormDialog
     v-model="open"
     :title="room.name"
-    action="Request set point"
+    :action="t('conditioning.request-set-point')"
     :wide="520"
     :disabled="!typed.why.trim()"
     @confirm="done"
   >
     <p class="quiet">
-      The set point applies once another reviewer or a manager confirms it. Specimens already here
-      keep the set point under which they were placed.
+      {{ t('conditioning.the-set-point-applies-once-another') }}
     </p>
     <div class="pair">
-      <v-text-field v-model="typed.t" v-focus class="mono" label="Temperature" suffix="°C" />
+      <v-text-field
+        v-model="typed.t"
+        v-focus
+        class="mono"
+        :label="t('conditioning.temperature')"
+        suffix="°C"
+      />
       <v-text-field v-model="typed.tt" class="mono" label="±" suffix="°C" />
-      <v-text-field v-model="typed.h" class="mono" label="Humidity" suffix="%RH" />
+      <v-text-field
+        v-model="typed.h"
+        class="mono"
+        :label="t('conditioning.humidity')"
+        suffix="%RH"
+      />
       <v-text-field v-model="typed.ht" class="mono" label="±" suffix="%RH" />
     </div>
-    <v-text-field v-model="typed.why" label="Reason" maxlength="300" />
+    <v-text-field v-model="typed.why" :label="t('conditioning.reason')" maxlength="300" />
   </FormDialog>
 </template>
 

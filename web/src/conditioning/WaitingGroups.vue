@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { byJob, idsOf } from '@/conditioning/groups'
@@ -49,7 +50,12 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
           :disabled="busy"
           @click="emit('place', job.together.room, job.together.ids, [])"
         >
-          Place all {{ job.together.ids.length }} in {{ nameOf(job.together.room) }}
+          {{
+            t('conditioning.place-all-in', {
+              ids: job.together.ids.length,
+              room: nameOf(job.together.room),
+            })
+          }}
         </ActButton>
       </header>
       <div v-for="group in job.groups" :key="`${group.test} ${group.atmosphere}`" class="group">
@@ -61,8 +67,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
             </span>
           </p>
           <p v-if="group.damp" class="small bad">
-            The sample arrived damp. Pre-condition it first, so that it reaches equilibrium from the
-            dry side.
+            {{ t('conditioning.the-sample-arrived-damp-pre-condition') }}
           </p>
           <v-checkbox
             v-if="group.early.length"
@@ -74,17 +79,19 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
         <p v-if="group.latest_at" class="latest">
           <b class="mono" :class="{ bad: Date.parse(group.latest_at) < now }">{{
             Date.parse(group.latest_at) < now
-              ? 'overrun'
+              ? t('conditioning.overrun')
               : stretch(Date.parse(group.latest_at) - now)
           }}</b>
-          <span class="quiet small"
-            >{{
-              group.atmosphere_title
-                ? `into the ${group.atmosphere_title.toLowerCase()}`
-                : 'to be tested'
-            }}
-            by {{ shortMoment(group.latest_at) }}</span
-          >
+          <span class="quiet small">{{
+            t('conditioning.by', {
+              part: group.atmosphere_title
+                ? t('conditioning.into-the', {
+                    atmosphere_title: group.atmosphere_title.toLowerCase(),
+                  })
+                : t('conditioning.to-be-tested'),
+              latest_at: shortMoment(group.latest_at),
+            })
+          }}</span>
         </p>
         <div class="row">
           <ActButton
@@ -92,7 +99,7 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
             :disabled="busy"
             @click="emit('place', drier.id, idsOf(group), [])"
           >
-            Pre-condition first
+            {{ t('conditioning.pre-condition-first') }}
           </ActButton>
           <ActButton
             v-if="group.enclosures.length"
@@ -100,21 +107,29 @@ const drier = computed(() => props.rooms.find((room) => room.atmosphere === 'pre
             :disabled="busy || (group.early.length > 0 && !done.has(keyOf(group)))"
             @click="start(group, group.enclosures[0]!)"
           >
-            Place {{ group.specimens.length }} in {{ nameOf(group.enclosures[0]!) }}
-            <kbd v-if="group === own && !group.early.length">Enter</kbd>
+            {{
+              t('conditioning.place-in-2', {
+                specimens: group.specimens.length,
+                enclosures: nameOf(group.enclosures[0]!),
+              })
+            }}
+            <kbd v-if="group === own && !group.early.length">{{ t('conditioning.enter') }}</kbd>
           </ActButton>
-          <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`"
-            >Go to bench</ActButton
-          >
+          <ActButton v-else-if="!group.atmosphere" :to="`/bench/${group.job_id}`">{{
+            t('conditioning.go-to-bench')
+          }}</ActButton>
           <p v-else class="bad small">
-            No room or chamber is set to {{ group.atmosphere_title.toLowerCase() }}.
+            {{
+              t('conditioning.no-room-or-chamber-is-set-to', {
+                atmosphere_title: group.atmosphere_title.toLowerCase(),
+              })
+            }}
           </p>
         </div>
       </div>
     </article>
     <p v-if="more" class="quiet small more">
-      {{ more }} more {{ more === 1 ? 'group is' : 'groups are' }} waiting, less urgent than these.
-      Scan or type a code to find one.
+      {{ counted('conditioning.more-waiting-less-urgent-than-these', more) }}
     </p>
   </section>
 </template>

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { ask, client, sentence } from '@/api/client'
 import { useScans } from '@/app/scanning'
@@ -22,7 +23,7 @@ export function useInHand() {
       const answer = await ask(
         client.GET('/api/specimens/by-code/{code}', { params: { path: { code: requested } } }),
       )
-      if (!answer) scanSays.value = `No specimen has the code ${requested}.`
+      if (!answer) scanSays.value = t('conditioning.no-specimen-has-the-code', { requested })
       else {
         const { id, code, label } = answer.specimen
         inHand.value.push({ id, code, label })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { SheetView } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -11,9 +12,9 @@ defineEmits<{ unmark: [place: number] }>()
   <ul class="areas">
     <li v-for="(area, place) in areas" :key="place">
       <span>{{ area.reason }}</span>
-      <ActButton v-if="open" kind="plain" class="quiet small" @click="$emit('unmark', place)"
-        >remove</ActButton
-      >
+      <ActButton v-if="open" kind="plain" class="quiet small" @click="$emit('unmark', place)">{{
+        t('cutting.remove')
+      }}</ActButton>
     </li>
   </ul>
 </template>

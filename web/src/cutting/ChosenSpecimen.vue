@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { PlacedSpecimen } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -13,27 +14,29 @@ defineEmits<{ lock: []; turn: [] }>()
     <span v-if="specimen.part">{{ specimen.part }}</span>
     <span v-if="specimen.disc">{{ specimen.test }}</span>
     <span v-else
-      >long side along the <b>{{ specimen.lies }}</b></span
+      >{{ t('cutting.long-side-along-the') }} <b>{{ specimen.lies }}</b></span
     >
     <span
       ><b>{{ specimen.works_on }}</b></span
     >
-    <span v-if="specimen.halves.length" class="quiet"
-      >sewn, then parted: {{ specimen.halves.join(' and ') }}</span
-    >
-    <span v-if="specimen.hot_knife" class="caution">cut with a hot knife</span>
+    <span v-if="specimen.halves.length" class="quiet">{{
+      t('cutting.sewn-then-parted', { halves: specimen.halves.join(t('cutting.and')) })
+    }}</span>
+    <span v-if="specimen.hot_knife" class="caution">{{ t('cutting.cut-with-a-hot-knife') }}</span>
     <div v-if="open && specimen.x_mm !== null" class="hands">
       <ActButton :disabled="busy" @click="$emit('lock')">
-        {{ specimen.locked ? 'Unlock' : 'Lock' }} <kbd>L</kbd>
+        {{ specimen.locked ? t('cutting.unlock') : t('cutting.lock') }} <kbd>L</kbd>
       </ActButton>
       <ActButton
         v-if="specimen.turnable"
         :disabled="busy || specimen.locked"
         @click="$emit('turn')"
       >
-        Turn <kbd>R</kbd>
+        {{ t('cutting.turn') }} <kbd>R</kbd>
       </ActButton>
-      <span v-if="!specimen.locked" class="quiet small">drag, or use the arrow keys</span>
+      <span v-if="!specimen.locked" class="quiet small">{{
+        t('cutting.drag-or-use-the-arrow-keys')
+      }}</span>
     </div>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { fixed } from '@/ui/numbers'
 import { computed, useId } from 'vue'
 import type { PlacedSpecimen, SheetView } from '@/api/client'
@@ -18,7 +19,7 @@ const placeOf = computed(() => new Map(props.sheet.tests.map((test, place) => [t
 const hatch = (testId: number) => `url(#${name}-${placeOf.value.get(testId)})`
 
 function edges(placedSpecimen: PlacedSpecimen): string {
-  if (placedSpecimen.x_mm === null || placedSpecimen.y_mm === null) return 'not placed'
+  if (placedSpecimen.x_mm === null || placedSpecimen.y_mm === null) return t('cutting.not-placed')
   const across = fixed(placedSpecimen.x_mm - placedSpecimen.across_mm / 2, 1).padStart(7)
   const along = fixed(placedSpecimen.y_mm - placedSpecimen.along_mm / 2, 1).padStart(7)
   return `${across}${along}`
@@ -45,8 +46,9 @@ function edges(placedSpecimen: PlacedSpecimen): string {
     </li>
   </ul>
   <p class="mono quiet small cols">
-    <span>in cutting order</span
-    ><span>{{ sheet.moulded ? 'left near edge' : 'selvedge cut end' }}, mm</span>
+    <span>{{ t('cutting.in-cutting-order') }}</span><span
+      >{{ sheet.moulded ? t('cutting.left-near-edge') : t('cutting.selvedge-cut-end') }}, mm</span
+    >
   </p>
   <ul class="list">
     <li v-for="specimen in order" :key="specimen.id">
@@ -67,8 +69,8 @@ function edges(placedSpecimen: PlacedSpecimen): string {
         </svg>
         <b class="mono">{{ specimen.name }}</b>
         <span class="works"
-          >{{ specimen.works_on }}<template v-if="specimen.spare">, spare</template
-          ><template v-if="specimen.locked">, locked</template></span
+          >{{ specimen.works_on }}<template v-if="specimen.spare">{{ t('cutting.spare') }}</template
+          ><template v-if="specimen.locked">{{ t('cutting.locked') }}</template></span
         >
         <span class="mono at">{{ edges(specimen) }}</span>
       </button>

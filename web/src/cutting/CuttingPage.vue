@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useAct, useSheet } from '@/api/queries'
@@ -73,22 +74,22 @@ useKeys(() => [
   { key: 'Enter', text: next.value?.text ?? '', act: enter },
   {
     key: 'm',
-    text: 'mark an area to avoid',
+    text: t('cutting.mark-an-area-to-avoid'),
     act: () => (tool.value = open.value && !tool.value ? 'box' : null),
   },
   {
     key: 'p',
-    text: 'place again around locked specimens',
+    text: t('cutting.place-again-around-locked-specimens'),
     act: () => open.value && void placeAll(),
   },
-  { key: 'l', text: 'lock the chosen specimen, or unlock it', act: lock },
-  { key: 'r', text: 'turn the chosen specimen, if allowed', act: turn },
-  { key: 'z', text: 'undo the last change', act: takeBack },
-  { key: 'Escape', text: 'leave the tool', act: escape },
-  { key: 'ArrowLeft', text: 'move the chosen specimen 1 mm', act: () => nudge(-1, 0) },
-  { key: 'ArrowRight', text: 'move the chosen specimen 1 mm', act: () => nudge(1, 0) },
-  { key: 'ArrowUp', text: 'move the chosen specimen 1 mm', act: () => nudge(0, 1) },
-  { key: 'ArrowDown', text: 'move the chosen specimen 1 mm', act: () => nudge(0, -1) },
+  { key: 'l', text: t('cutting.lock-the-chosen-specimen-or-unlock-it'), act: lock },
+  { key: 'r', text: t('cutting.turn-the-chosen-specimen-if-allowed'), act: turn },
+  { key: 'z', text: t('cutting.undo-the-last-change'), act: takeBack },
+  { key: 'Escape', text: t('cutting.leave-the-tool'), act: escape },
+  { key: 'ArrowLeft', text: t('cutting.move-the-chosen-specimen-1-mm'), act: () => nudge(-1, 0) },
+  { key: 'ArrowRight', text: t('cutting.move-the-chosen-specimen-1-mm'), act: () => nudge(1, 0) },
+  { key: 'ArrowUp', text: t('cutting.move-the-chosen-specimen-1-mm'), act: () => nudge(0, 1) },
+  { key: 'ArrowDown', text: t('cutting.move-the-chosen-specimen-1-mm'), act: () => nudge(0, -1) },
 ])
 </script>
 
@@ -102,7 +103,7 @@ useKeys(() => [
             <router-link :to="`/jobs/${id}`">{{ sheet.job_number }}</router-link> ·
             {{ sheet.product }}
           </p>
-          <h1>Sheet</h1>
+          <h1>{{ t('cutting.sheet') }}</h1>
         </div>
         <SheetTools
           v-if="open"
@@ -171,14 +172,14 @@ useKeys(() => [
         @unmark="unmark"
       />
       <h3 class="list-head">
-        <span>{{ paper ? 'Print' : 'Specimens' }}</span>
+        <span>{{ paper ? t('cutting.print') : t('cutting.specimens') }}</span>
         <ActButton v-if="!nothingPlaced" kind="link" @click="paper = !paper">
-          {{ paper ? 'back to the list' : 'Print, export, labels' }}
+          {{ paper ? t('cutting.back-to-the-list') : t('cutting.print-export-labels') }}
         </ActButton>
       </h3>
       <SheetOutputs v-if="paper" :id="id" />
       <CuttingList v-else :sheet="sheet" :selected="selected" @pick="selected = $event" />
-      <p class="quiet small foot">Shears and knives: cut away from the hand, on a mat.</p>
+      <p class="quiet small foot">{{ t('cutting.shears-and-knives-cut-away-from-the') }}</p>
     </aside>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { AreaTool } from '@/cutting/areas'
 import ActButton from '@/ui/ActButton.vue'
@@ -9,9 +10,9 @@ const reason = defineModel<string>('reason', { required: true })
 const bandMm = defineModel<string>('bandMm', { required: true })
 const REASONS = ['crease', 'stain', 'hole', 'fold', 'splice', 'wrinkle']
 const TOOLS: [AreaTool, string, string][] = [
-  ['box', 'Box', 'Drag a box over it.'],
-  ['band', 'Band along a crease', 'Drag along the crease, from end to end.'],
-  ['polygon', 'Any outline', 'Click each corner. Enter or a double click closes the outline.'],
+  ['box', t('cutting.box'), t('cutting.drag-a-box-over-it')],
+  ['band', t('cutting.band-along-a-crease'), t('cutting.drag-along-the-crease-from-end-to-end')],
+  ['polygon', t('cutting.any-outline'), t('cutting.click-each-corner-enter-or-a-double')],
 ]
 const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? '')
 </script>
@@ -35,7 +36,7 @@ const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? 
         class="mono short"
         density="compact"
         inputmode="decimal"
-        label="Width"
+        :label="t('cutting.width')"
         suffix="mm"
       />
       <span class="quiet small">{{ hint }}</span>
@@ -56,7 +57,7 @@ const hint = computed(() => TOOLS.find(([name]) => name === tool.value)?.[2] ?? 
         class="reason"
         density="compact"
         maxlength="60"
-        label="Reason"
+        :label="t('cutting.reason')"
       />
     </div>
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { fixed } from '@/ui/numbers'
 
@@ -38,15 +39,20 @@ const outline = computed(() => {
     <rect :y="shownMm - endMarginMm" :width="widthMm" :height="endMarginMm" class="margin" />
     <polygon :points="outline" class="outline" />
     <text class="axis" :x="0" :y="shownMm + 20 * unit" :font-size="14 * unit">
-      {{ moulded ? `near edge · ${widthMm} mm wide` : `cut end · ${widthMm} mm across the roll` }}
+      {{
+        moulded
+          ? t('cutting.near-edge-mm-wide', { widthMm })
+          : t('cutting.cut-end-mm-across-the-roll', { widthMm })
+      }}
     </text>
     <text
       class="axis"
       :font-size="14 * unit"
       :transform="`translate(${-8 * unit} ${shownMm}) rotate(-90)`"
     >
-      {{ moulded ? 'left edge' : 'left selvedge' }} · {{ fixed(lengthMm, 0) }} mm
-      {{ moulded ? 'long' : 'along the roll' }}
+      {{ moulded ? t('cutting.left-edge') : t('cutting.left-selvedge') }} ·
+      {{ fixed(lengthMm, 0) }} mm
+      {{ moulded ? t('cutting.long') : t('cutting.along-the-roll') }}
     </text>
   </g>
 </template>

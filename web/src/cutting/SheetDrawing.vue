@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref, useId } from 'vue'
 import type { BrokenRule, PlacedSpecimen, SheetView } from '@/api/client'
 import HatchPatterns from '@/ui/HatchPatterns.vue'
@@ -99,7 +100,9 @@ const chosen = computed(() => placed.value.find((point) => point.id === props.se
       :viewBox="view"
       :preserveAspectRatio="still ? 'xMidYMid meet' : 'xMidYMin meet'"
       role="group"
-      :aria-label="`Sheet ${sheet.width_mm} mm wide, ${sheet.length_mm} mm long`"
+      :aria-label="
+        t('cutting.sheet-mm-wide-mm-long', { width_mm: sheet.width_mm, length_mm: sheet.length_mm })
+      "
       @pointerdown="begin"
       @pointermove="go"
       @pointerup="end"
@@ -175,11 +178,23 @@ const chosen = computed(() => placed.value.find((point) => point.id === props.se
       />
     </svg>
     <div v-if="!still" class="zooming">
-      <ActButton kind="plain" aria-label="Closer" title="Closer" @click="zoom(1.5)">+</ActButton>
-      <ActButton kind="plain" aria-label="Farther" title="Farther" @click="zoom(1 / 1.5)"
+      <ActButton
+        kind="plain"
+        :aria-label="t('cutting.closer')"
+        :title="t('cutting.closer')"
+        @click="zoom(1.5)"
+        >+</ActButton
+      >
+      <ActButton
+        kind="plain"
+        :aria-label="t('cutting.farther')"
+        :title="t('cutting.farther')"
+        @click="zoom(1 / 1.5)"
         >−</ActButton
       >
-      <ActButton v-if="scale > 1" kind="plain" class="small" @click="reset()">whole</ActButton>
+      <ActButton v-if="scale > 1" kind="plain" class="small" @click="reset()">{{
+        t('cutting.whole')
+      }}</ActButton>
     </div>
   </div>
 </template>

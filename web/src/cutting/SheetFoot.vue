@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { SheetView } from '@/api/client'
 import type { TypedRules } from '@/cutting/placing'
 import { fixed } from '@/ui/numbers'
@@ -17,18 +18,24 @@ const share = (length: number | null, of: number | null) =>
 const rules = defineModel<TypedRules | null>('typed', { required: true })
 const wholeRoll = defineModel<boolean>('wholeRoll', { required: true })
 const RULES = [
-  ['end_margin_mm', 'Ends'],
-  ['kerf_mm', 'Cut'],
-  ['clearance_mm', 'Clearance'],
+  ['end_margin_mm', t('cutting.ends')],
+  ['kerf_mm', t('cutting.cut')],
+  ['clearance_mm', t('cutting.clearance')],
 ] as const
 </script>
 
 <template>
   <p class="quiet small under">
     <span v-if="sheet.length_needed_mm">
-      <span class="mono">{{ Math.ceil(sheet.length_needed_mm) }} mm</span> of
-      <span class="mono">{{ fixed(sheet.length_mm, 0) }} mm</span> needed; the shortest possible is
-      <span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span>.
+      <i18n-t keypath="cutting.of-needed" scope="global"
+        ><template #needed
+          ><span class="mono">{{ Math.ceil(sheet.length_needed_mm) }} mm</span></template
+        ><template #length
+          ><span class="mono">{{ fixed(sheet.length_mm, 0) }} mm</span></template
+        ><template #bound
+          ><span class="mono">{{ Math.ceil(sheet.length_bound_mm ?? 0) }} mm</span></template
+        ></i18n-t
+      >
       <svg class="length" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true">
         <path d="M0 3h100" class="sheet" />
         <path :d="`M0 3h${share(sheet.length_needed_mm, sheet.length_mm)}`" class="needed" />
@@ -36,11 +43,16 @@ const RULES = [
       </svg>
     </span>
     <ActButton v-if="breakable" kind="link" @click="wholeRoll = !wholeRoll">
-      {{ wholeRoll ? 'Show used length' : 'Show whole length' }}
+      {{ wholeRoll ? t('cutting.show-used-length') : t('cutting.show-whole-length') }}
     </ActButton>
     <ActButton v-if="open" kind="link" @click="$emit('rules')">
-      Cut {{ sheet.kerf_mm }} mm, ends {{ sheet.end_margin_mm }} mm, clear of areas
-      {{ sheet.clearance_mm }} mm
+      {{
+        t('cutting.cut-mm-ends-mm-clear-of-areas-mm', {
+          kerf_mm: sheet.kerf_mm,
+          end_margin_mm: sheet.end_margin_mm,
+          clearance_mm: sheet.clearance_mm,
+        })
+      }}
     </ActButton>
   </p>
   <div v-if="rules && open" class="chips rules-typed">
@@ -53,7 +65,7 @@ const RULES = [
       :label="label"
       suffix="mm"
     />
-    <span class="quiet small">applied when the specimens are placed again</span>
+    <span class="quiet small">{{ t('cutting.applied-when-the-specimens-are-placed') }}</span>
   </div>
 </template>
 

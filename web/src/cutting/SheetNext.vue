@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { BrokenRule, SheetView } from '@/api/client'
 import type { CuttingStep } from '@/cutting/cuttingStep'
 import { PLACING_S } from '@/cutting/placing'
@@ -24,19 +25,28 @@ const refused = defineModel<string>('refused', { required: true })
     :disabled="busy || sheet.released"
     @click="next.go()"
   >
-    {{ placing ? 'Placing …' : busy ? 'At it …' : next.text }} <kbd>Enter</kbd>
+    {{ placing ? t('cutting.placing') : busy ? t('cutting.at-it') : next.text }}
+    <kbd>{{ t('cutting.enter') }}</kbd>
   </ActButton>
   <div v-if="placing" class="progress" role="progressbar">
     <span :style="{ width: `${Math.min((100 * placing) / PLACING_S, 100)}%` }" />
     <p class="quiet small">
-      {{ placing > PLACING_S ? 'Checking every rule …' : 'Searching the shortest length …' }}
+      {{
+        placing > PLACING_S
+          ? t('cutting.checking-every-rule')
+          : t('cutting.searching-the-shortest-length')
+      }}
     </p>
   </div>
   <p v-else-if="next?.why" class="why">{{ next.why }}</p>
   <RefusalNote v-model="refused" />
   <div v-if="broken.length" class="warned" role="alert">
     <h3>
-      {{ broken.length === 1 ? 'A rule is broken' : `${broken.length} rules are broken` }}
+      {{
+        broken.length === 1
+          ? t('cutting.a-rule-is-broken')
+          : t('cutting.rules-are-broken', { broken: broken.length })
+      }}
     </h3>
     <p v-for="(rule, place) in broken.slice(0, 5)" :key="place">{{ rule.sentence }}.</p>
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { ask, client } from '@/api/client'
@@ -23,25 +24,33 @@ const labels = computed(
 
 <template>
   <dl class="outputs">
-    <dt>Sheet and cutting list</dt>
-    <dd><a :href="at('sheet.pdf')" target="_blank">PDF to scale</a></dd>
-    <dt>Full size, 1:1</dt>
+    <dt>{{ t('cutting.sheet-and-cutting-list') }}</dt>
     <dd>
-      <a :href="`${at('sheet-full-size.pdf')}?paper=A4`" target="_blank">A4 tiles</a>
-      <a :href="`${at('sheet-full-size.pdf')}?paper=Letter`" target="_blank">Letter tiles</a>
-      <a :href="`${at('sheet-full-size.pdf')}?paper=one`" target="_blank">one page</a>
+      <a :href="at('sheet.pdf')" target="_blank">{{ t('cutting.pdf-to-scale') }}</a>
     </dd>
-    <dt>For a plotter or cutter</dt>
+    <dt>{{ t('cutting.full-size-1-1') }}</dt>
     <dd>
-      <a :href="at('sheet.svg')">SVG</a>
-      <a :href="at('sheet.dxf')">DXF</a>
+      <a :href="`${at('sheet-full-size.pdf')}?paper=A4`" target="_blank">{{
+        t('cutting.a4-tiles')
+      }}</a>
+      <a :href="`${at('sheet-full-size.pdf')}?paper=Letter`" target="_blank">{{
+        t('cutting.letter-tiles')
+      }}</a>
+      <a :href="`${at('sheet-full-size.pdf')}?paper=one`" target="_blank">{{
+        t('cutting.one-page')
+      }}</a>
     </dd>
-    <dt>Labels</dt>
+    <dt>{{ t('cutting.for-a-plotter-or-cutter') }}</dt>
+    <dd>
+      <a :href="at('sheet.svg')">{{ t('cutting.svg') }}</a>
+      <a :href="at('sheet.dxf')">{{ t('cutting.dxf') }}</a>
+    </dd>
+    <dt>{{ t('cutting.labels') }}</dt>
     <dd class="labels">
       <v-select
         v-model="stock"
         density="compact"
-        label="Sheet of labels"
+        :label="t('cutting.sheet-of-labels')"
         :items="stocks.data.value ?? []"
         item-value="id"
         item-title="title"
@@ -51,10 +60,10 @@ const labels = computed(
         class="mono"
         density="compact"
         inputmode="numeric"
-        label="Labels already used"
-        :suffix="`of ${perPage}`"
+        :label="t('cutting.labels-already-used')"
+        :suffix="t('cutting.of-2', { perPage })"
       />
-      <a :href="labels" target="_blank">PDF</a>
+      <a :href="labels" target="_blank">{{ t('cutting.pdf') }}</a>
     </dd>
   </dl>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { AreaTool } from '@/cutting/areas'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -15,17 +16,19 @@ const tool = defineModel<AreaTool | null>('tool', { required: true })
       :class="{ on: tool }"
       @click="tool = tool ? null : 'box'"
     >
-      Mark an area <kbd>M</kbd>
+      {{ t('cutting.mark-an-area') }} <kbd>M</kbd>
     </ActButton>
     <ActButton
       v-if="placed"
       :disabled="busy"
-      :title="locked ? `${locked} locked stay where they are` : ''"
+      :title="locked ? t('cutting.locked-stay-where-they-are', { locked }) : ''"
       @click="$emit('place')"
     >
-      Place again <kbd>P</kbd>
+      {{ t('cutting.place-again') }} <kbd>P</kbd>
     </ActButton>
-    <ActButton :disabled="busy || !undoable" @click="$emit('undo')"> Undo <kbd>Z</kbd> </ActButton>
+    <ActButton :disabled="busy || !undoable" @click="$emit('undo')">
+      {{ t('cutting.undo') }} <kbd>Z</kbd>
+    </ActButton>
   </div>
 </template>
 

@@ -1,3 +1,4 @@
+import { counted, t } from '@/ui/words'
 import { computed, type ComputedRef } from 'vue'
 import type { Router } from 'vue-router'
 import { ask, client, type BrokenRule, type SheetView } from '@/api/client'
@@ -5,8 +6,7 @@ import type { useAct } from '@/api/queries'
 import { placeOf } from '@/app/router'
 import { moment } from '@/ui/dates'
 
-const notPlaced = (count: number) =>
-  count === 1 ? 'One specimen is not placed.' : `${count} specimens are not placed.`
+const notPlaced = (count: number) => counted('cutting.specimens-are-not-placed', count)
 
 export interface CuttingStep {
   text: string
@@ -40,8 +40,8 @@ export function useCuttingStep(
     if (replacements.value[0]) {
       const { test, direction } = replacements.value[0]
       return {
-        text: `Cut replacement, ${direction}`,
-        why: `A void specimen in the ${direction} has no spare left. Another specimen is placed on the remaining sheet.`,
+        text: t('cutting.cut-replacement', { direction }),
+        why: t('cutting.a-void-specimen-in-the-has-no-spare', { direction }),
         go: () =>
           act(() =>
             ask(
@@ -54,31 +54,35 @@ export function useCuttingStep(
     }
     if (sheet.value.cut_at && !sheet.value.left_to_cut)
       return {
-        text: 'Start conditioning',
-        why: `Cut ${moment(sheet.value.cut_at)}. Cut specimens can no longer be moved.`,
+        text: t('cutting.start-conditioning'),
+        why: t('cutting.cut-cut-specimens-can-no-longer-be', {
+          cut_at: moment(sheet.value.cut_at),
+        }),
         go: () => router.push(placeOf('conditioning', sheet.value!.job_id)),
       }
     if (nothingPlaced.value)
       return {
-        text: 'Place specimens',
-        why: 'Mark creases, stains and holes first. The specimens are placed clear of them.',
+        text: t('cutting.place-specimens'),
+        why: t('cutting.mark-creases-stains-and-holes-first-the'),
         go: placeAll,
       }
     if (unplaced.value.length)
       return {
-        text: 'Place specimens again',
+        text: t('cutting.place-specimens-again'),
         why: sheet.value.shortage ? '' : notPlaced(unplaced.value.length),
         go: placeAll,
       }
     if (broken.value.length)
       return {
-        text: locked.value ? 'Place remaining specimens' : 'Place specimens again',
-        why: 'Or move the specimens by hand until no rule is broken.',
+        text: locked.value
+          ? t('cutting.place-remaining-specimens')
+          : t('cutting.place-specimens-again'),
+        why: t('cutting.or-move-the-specimens-by-hand-until-no'),
         go: placeAll,
       }
     return {
-      text: 'Confirm cut',
-      why: 'All cutting rules are kept. Print the sheet, cut the specimens, then confirm.',
+      text: t('cutting.confirm-cut'),
+      why: t('cutting.all-cutting-rules-are-kept-print-the'),
       go: () =>
         act(() =>
           ask(

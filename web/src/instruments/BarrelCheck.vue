@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -41,9 +42,9 @@ async function save() {
 
 <template>
   <section>
-    <h3>Barrel temperature</h3>
+    <h3>{{ t('instruments.barrel-temperature') }}</h3>
     <p class="quiet small">
-      Barrel filled and settled, the reference thermometer at the die. Hot barrel: gloves.
+      {{ t('instruments.barrel-filled-and-settled-the-reference') }}
     </p>
     <form v-if="mayWrite" @submit.prevent="save">
       <div v-for="name in SENSORS" :key="name" class="row">
@@ -51,18 +52,32 @@ async function save() {
         <v-text-field
           v-model="typed[name]!.displayed"
           class="mono"
-          label="Instrument shows"
+          :label="t('instruments.instrument-shows')"
           suffix="°C"
         />
-        <v-text-field v-model="typed[name]!.reference" class="mono" label="Reference" suffix="°C" />
-        <v-text-field v-model="typed[name]!.old" class="mono" label="Offset set" suffix="°C" />
+        <v-text-field
+          v-model="typed[name]!.reference"
+          class="mono"
+          :label="t('instruments.reference')"
+          suffix="°C"
+        />
+        <v-text-field
+          v-model="typed[name]!.old"
+          class="mono"
+          :label="t('instruments.offset-set')"
+          suffix="°C"
+        />
       </div>
       <div class="row">
         <span />
-        <v-text-field v-model="reference" class="mono" label="Reference thermometer, serial" />
-        <ActButton :disabled="busy || !filled.length || !reference.trim()"
-          >Compute offset</ActButton
-        >
+        <v-text-field
+          v-model="reference"
+          class="mono"
+          :label="t('instruments.reference-thermometer-serial')"
+        />
+        <ActButton :disabled="busy || !filled.length || !reference.trim()">{{
+          t('instruments.compute-offset')
+        }}</ActButton>
       </div>
       <RefusalNote v-model="refused" />
     </form>

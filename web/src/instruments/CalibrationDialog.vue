@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { reactive, watch } from 'vue'
 import { ask, client } from '@/api/client'
@@ -33,14 +34,19 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
-    :title="`Record calibration of ${instrument.name}`"
-    action="Record calibration"
+    :title="t('instruments.record-calibration-of', { name: instrument.name })"
+    :action="t('instruments.record-calibration')"
     :wide="520"
     :disabled="busy || !typed.certificate.trim() || !typed.done || !typed.due"
     @confirm="save"
   >
-    <v-text-field v-model="typed.certificate" v-focus class="mono" label="Certificate" />
-    <DateField v-model="typed.done" label="Calibrated on" />
-    <DateField v-model="typed.due" label="Next due" />
+    <v-text-field
+      v-model="typed.certificate"
+      v-focus
+      class="mono"
+      :label="t('instruments.certificate')"
+    />
+    <DateField v-model="typed.done" :label="t('instruments.calibrated-on')" />
+    <DateField v-model="typed.due" :label="t('instruments.next-due')" />
   </FormDialog>
 </template>

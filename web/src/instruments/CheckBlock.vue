@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -41,7 +42,8 @@ const end = () =>
       <p class="mono small">
         {{ check.target }} ± {{ check.limit }} {{ check.unit }}
         <span :class="check.due ? 'bad' : 'quiet'">
-          · {{ check.due ? 'was due' : 'due' }} {{ dayOf(check.due_at) }}
+          · {{ check.due ? t('instruments.was-due') : t('instruments.due') }}
+          {{ dayOf(check.due_at) }}
         </span>
       </p>
     </header>
@@ -52,8 +54,13 @@ const end = () =>
       >, {{ check.readings.at(-1)!.text }}
     </p>
     <form @submit.prevent="read()">
-      <v-text-field v-model="typed" class="mono" label="Reading" :suffix="check.unit" />
-      <ActButton :disabled="busy || !typed.trim()">Record reading</ActButton>
+      <v-text-field
+        v-model="typed"
+        class="mono"
+        :label="t('instruments.reading')"
+        :suffix="check.unit"
+      />
+      <ActButton :disabled="busy || !typed.trim()">{{ t('instruments.record-reading') }}</ActButton>
       <ActButton
         v-if="mayEnd"
         type="button"
@@ -62,12 +69,12 @@ const end = () =>
         :disabled="busy"
         @click="end"
       >
-        end this check
+        {{ t('instruments.end-this-check') }}
       </ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <ActButton v-if="refusedFor === 'needs-reason' && typed" :disabled="busy" @click="read(true)">
-      Record {{ typed }} {{ check.unit }}: the instrument shows it
+      {{ t('instruments.record-the-instrument-shows-it', { typed, unit: check.unit }) }}
     </ActButton>
   </article>
 </template>

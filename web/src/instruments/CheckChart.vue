@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { chartOf, type Check } from '@/instruments/instruments'
 import { coordinate } from '@/ui/numbers'
@@ -13,7 +14,11 @@ const line = computed(() =>
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" :aria-label="`${check.title}, its readings`">
+  <svg
+    :viewBox="`0 0 ${WIDE} ${HIGH}`"
+    role="img"
+    :aria-label="t('instruments.its-readings', { title: check.title })"
+  >
     <rect
       class="inside"
       x="0"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { reactive, watch } from 'vue'
 import { ask, client } from '@/api/client'
@@ -34,28 +35,42 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
-    :title="`Add check of ${instrument.station || instrument.name}`"
-    action="Add check"
+    :title="t('instruments.add-check-of', { station: instrument.station || instrument.name })"
+    :action="t('instruments.add-check')"
     :wide="560"
     :disabled="busy || !typed.title.trim() || !typed.unit.trim()"
     @confirm="save"
   >
     <p class="quiet">
-      Outside the limit, the instrument is out of service until a check passes. Two of three
-      readings beyond the warning limit, or seven in a row on one side, put it under watch.
+      {{ t('instruments.outside-the-limit-the-instrument-is-out') }}
     </p>
     <v-text-field
       v-model="typed.title"
       v-focus
-      label="Quantity"
-      placeholder="reference resin R-12, check foil 50 µm, free swing"
+      :label="t('instruments.quantity')"
+      :placeholder="t('instruments.reference-resin-r-12-check-foil-50-m')"
     />
     <div class="pairs">
-      <v-text-field v-model="typed.target" class="mono" label="Reference value" />
-      <v-text-field v-model="typed.unit" class="mono" label="Unit" />
-      <v-text-field v-model="typed.warn" class="mono" label="Warning at ±" :suffix="typed.unit" />
-      <v-text-field v-model="typed.limit" class="mono" label="Limit ±" :suffix="typed.unit" />
-      <v-text-field v-model="typed.every" class="mono" label="Every" suffix="days" />
+      <v-text-field v-model="typed.target" class="mono" :label="t('instruments.reference-value')" />
+      <v-text-field v-model="typed.unit" class="mono" :label="t('instruments.unit')" />
+      <v-text-field
+        v-model="typed.warn"
+        class="mono"
+        :label="t('instruments.warning-at')"
+        :suffix="typed.unit"
+      />
+      <v-text-field
+        v-model="typed.limit"
+        class="mono"
+        :label="t('instruments.limit')"
+        :suffix="typed.unit"
+      />
+      <v-text-field
+        v-model="typed.every"
+        class="mono"
+        :label="t('instruments.every')"
+        :suffix="t('instruments.days')"
+      />
     </div>
   </FormDialog>
 </template>

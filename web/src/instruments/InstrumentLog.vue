@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -35,15 +36,19 @@ async function write() {
 
 <template>
   <section>
-    <h3>Log</h3>
+    <h3>{{ t('instruments.log') }}</h3>
     <form v-if="mayWrite" @submit.prevent="write">
       <v-select
         v-model="kind"
-        label="Work done"
+        :label="t('instruments.work-done')"
         :items="KINDS.map(([value, title]) => ({ value, title }))"
       />
-      <v-text-field v-model="text" label="Work and condition found" maxlength="300" />
-      <ActButton :disabled="busy || !text.trim()">Add entry</ActButton>
+      <v-text-field
+        v-model="text"
+        :label="t('instruments.work-and-condition-found')"
+        maxlength="300"
+      />
+      <ActButton :disabled="busy || !text.trim()">{{ t('instruments.add-entry') }}</ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <ol>
@@ -56,7 +61,7 @@ async function write() {
         <span class="small quiet">{{ event.by }}</span>
       </li>
     </ol>
-    <p v-if="!events.length" class="quiet">No entries yet.</p>
+    <p v-if="!events.length" class="quiet">{{ t('instruments.no-entries-yet') }}</p>
   </section>
 </template>
 

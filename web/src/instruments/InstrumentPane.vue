@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -35,19 +36,19 @@ const calibrating = ref(false)
 const beginning = ref(false)
 const ASKED = {
   out: [
-    'Take out of service',
-    'No test can use the instrument until it returns to service.',
-    'Take out of service',
+    t('instruments.take-out-of-service'),
+    t('instruments.no-test-can-use-the-instrument-until-it'),
+    t('instruments.take-out-of-service'),
   ],
   back: [
-    'Return to service',
-    'Record the repair in the log of the instrument.',
-    'Return to service',
+    t('instruments.return-to-service'),
+    t('instruments.record-the-repair-in-the-log-of-the'),
+    t('instruments.return-to-service'),
   ],
   retire: [
-    'Retire instrument',
-    'The instrument cannot be used again. Its results keep its name.',
-    'Retire instrument',
+    t('instruments.retire-instrument'),
+    t('instruments.the-instrument-cannot-be-used-again-its'),
+    t('instruments.retire-instrument'),
   ],
 } as const
 
@@ -74,16 +75,20 @@ async function remove() {
         <h2>{{ instrument.station || instrument.name }}</h2>
         <p class="quiet">
           {{ instrument.name }}, <span class="mono">{{ instrument.serial }}</span>
-          <template v-if="instrument.simulated"> · simulated</template>
-          <template v-else-if="!instrument.has_line"> · read by hand</template>
+          <template v-if="instrument.simulated"> {{ t('instruments.simulated') }}</template>
+          <template v-else-if="!instrument.has_line"> {{ t('instruments.read-by-hand') }}</template>
         </p>
       </div>
       <div v-if="!instrument.retired" class="acts">
-        <ActButton v-if="mayEquip" @click="calibrating = true">Record calibration</ActButton>
-        <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">Return to service</ActButton>
-        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'"
-          >Take out of service</ActButton
-        >
+        <ActButton v-if="mayEquip" @click="calibrating = true">{{
+          t('instruments.record-calibration')
+        }}</ActButton>
+        <ActButton v-if="isOut && mayEquip" @click="asking = 'back'">{{
+          t('instruments.return-to-service')
+        }}</ActButton>
+        <ActButton v-else-if="!isOut && mayTest" @click="asking = 'out'">{{
+          t('instruments.take-out-of-service')
+        }}</ActButton>
       </div>
     </header>
     <p v-if="instrument.text" class="text" :class="instrument.status">
@@ -91,53 +96,65 @@ async function remove() {
     </p>
     <RefusalNote v-model="refused" />
     <dl>
-      <dt>Certificate</dt>
+      <dt>{{ t('instruments.certificate') }}</dt>
       <dd>
-        <b class="mono">{{ instrument.certificate }}</b> of {{ dayOf(instrument.calibrated_at) }},
-        due
-        <span :class="{ bad: instrument.overdue }">{{ dayOf(instrument.calibration_due_at) }}</span>
+        <i18n-t keypath="instruments.of-due" scope="global"
+          ><template #certificate
+            ><b class="mono">{{ instrument.certificate }}</b></template
+          ><template #calibrated>{{ dayOf(instrument.calibrated_at) }}</template
+          ><template #due
+            ><span :class="{ bad: instrument.overdue }">{{
+              dayOf(instrument.calibration_due_at)
+            }}</span></template
+          ></i18n-t
+        >
       </dd>
       <template v-if="instrument.range_max">
-        <dt>Range</dt>
+        <dt>{{ t('instruments.range') }}</dt>
         <dd class="mono">
-          {{ instrument.range_min ?? 0 }} to {{ instrument.range_max }} {{ instrument.unit }}
+          {{
+            t('instruments.to', {
+              range_min: instrument.range_min ?? 0,
+              range_max: instrument.range_max,
+              unit: instrument.unit,
+            })
+          }}
         </dd>
       </template>
       <template v-if="instrument.station_id">
-        <dt>Room</dt>
+        <dt>{{ t('instruments.room') }}</dt>
         <dd>
           <RoomField :instrument="instrument" :disabled="!mayEquip || busy" />
         </dd>
       </template>
-      <dt>Used by</dt>
+      <dt>{{ t('instruments.used-by') }}</dt>
       <dd class="mono small serves">
         <router-link v-for="id in instrument.serves" :key="id" :to="`/methods/${id}`">{{
           id
         }}</router-link>
-        <span v-if="!instrument.serves.length" class="quiet">nothing</span>
+        <span v-if="!instrument.serves.length" class="quiet">{{ t('instruments.nothing') }}</span>
       </dd>
     </dl>
     <template v-if="pages.touched.data.value?.length">
-      <h3 class="bad">Tested since the last passed check: review these results</h3>
+      <h3 class="bad">{{ t('instruments.tested-since-the-last-passed-check') }}</h3>
       <ul class="touched">
         <li v-for="run in pages.touched.data.value" :key="run.run_id">
           <router-link :to="`/judge/${run.job_id}`" class="mono">{{ run.job_number }}</router-link>
           <span class="mono small">{{ run.method }} {{ run.label }}</span>
           <span class="small quiet"
-            >{{ moment(run.at) }}{{ run.released ? ', released' : '' }}</span
+            >{{ moment(run.at) }}{{ run.released ? t('instruments.released') : '' }}</span
           >
         </li>
       </ul>
     </template>
     <div class="title">
-      <h3>Checks between calibrations</h3>
+      <h3>{{ t('instruments.checks-between-calibrations') }}</h3>
       <ActButton v-if="mayEquip && !instrument.retired" @click="beginning = true">
-        Add check
+        {{ t('instruments.add-check') }}
       </ActButton>
     </div>
     <p v-if="!pages.checks.data.value?.length" class="quiet">
-      No checks. A reference material, a foil, a mass or a free swing shows drift long before the
-      next calibration.
+      {{ t('instruments.no-checks-a-reference-material-a-foil-a') }}
     </p>
     <CheckBlock
       v-for="check in pages.checks.data.value ?? []"
@@ -157,9 +174,11 @@ async function remove() {
     />
     <p v-if="mayEquip && !instrument.retired" class="ending small">
       <ActButton kind="link" :disabled="busy" @click="asking = 'retire'">
-        retire instrument
+        {{ t('instruments.retire-instrument-2') }}
       </ActButton>
-      <ActButton kind="link" :disabled="busy" @click="remove">added by mistake: delete</ActButton>
+      <ActButton kind="link" :disabled="busy" @click="remove">{{
+        t('instruments.added-by-mistake-delete')
+      }}</ActButton>
     </p>
     <ReasonDialog
       v-if="asking"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import { useSession } from '@/app/session'
 import InstrumentPane from '@/instruments/InstrumentPane.vue'
@@ -27,7 +28,7 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
   <FromRecord v-if="!instruments.data.value" :query="instruments" />
   <div v-else class="two">
     <aside>
-      <h1>Instruments</h1>
+      <h1>{{ t('instruments.instruments') }}</h1>
       <ul>
         <li>
           <ActButton
@@ -36,8 +37,8 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
             :aria-pressed="showsSupplies"
             @click="picked = ''"
           >
-            <span class="name">Consumables</span>
-            <span v-if="due" class="mono small overdue">{{ due }} due</span>
+            <span class="name">{{ t('instruments.consumables') }}</span>
+            <span v-if="due" class="mono small overdue">{{ t('instruments.due-2', { due }) }}</span>
           </ActButton>
         </li>
         <li v-for="each in instruments.data.value" :key="each.serial">
@@ -57,7 +58,9 @@ const due = computed(() => supplies.data.value?.in_use.filter((lot) => lot.due).
           </ActButton>
         </li>
       </ul>
-      <ActButton v-if="me?.may.includes('equip')" @click="adding = true">Add instrument</ActButton>
+      <ActButton v-if="me?.may.includes('equip')" @click="adding = true">{{
+        t('instruments.add-instrument')
+      }}</ActButton>
     </aside>
     <SuppliesPane v-if="showsSupplies" />
     <InstrumentPane

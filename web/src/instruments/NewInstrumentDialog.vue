@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { computed, reactive, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -59,8 +60,8 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
-    title="Add instrument"
-    action="Add instrument"
+    :title="t('instruments.add-instrument')"
+    :action="t('instruments.add-instrument')"
     :wide="640"
     :disabled="
       busy ||
@@ -73,23 +74,31 @@ async function save() {
     @confirm="save"
   >
     <div class="leaf-fields">
-      <v-text-field v-model="typed.name" v-focus label="Name" />
+      <v-text-field v-model="typed.name" v-focus :label="t('instruments.name')" />
       <v-select
         v-model="typed.kind"
-        label="Kind"
+        :label="t('instruments.kind')"
         :items="choices"
         item-value="code"
         item-title="title"
       />
-      <v-text-field v-model="typed.serial" class="mono" label="Serial number" />
-      <v-text-field v-model="typed.certificate" class="mono" label="Certificate" />
-      <DateField v-model="typed.done" label="Calibrated on" />
-      <DateField v-model="typed.due" label="Next due" />
-      <v-text-field v-model="typed.least" class="mono" label="Range from" />
-      <v-text-field v-model="typed.most" class="mono" label="to" />
-      <v-text-field v-model="typed.unit" class="mono" label="Unit" />
-      <v-text-field v-model="typed.host" class="mono" label="Network address (optional)" />
-      <v-text-field v-model="typed.port" class="mono" label="Port" />
+      <v-text-field v-model="typed.serial" class="mono" :label="t('instruments.serial-number')" />
+      <v-text-field
+        v-model="typed.certificate"
+        class="mono"
+        :label="t('instruments.certificate')"
+      />
+      <DateField v-model="typed.done" :label="t('instruments.calibrated-on')" />
+      <DateField v-model="typed.due" :label="t('instruments.next-due')" />
+      <v-text-field v-model="typed.least" class="mono" :label="t('instruments.range-from')" />
+      <v-text-field v-model="typed.most" class="mono" :label="t('instruments.to-2')" />
+      <v-text-field v-model="typed.unit" class="mono" :label="t('instruments.unit')" />
+      <v-text-field
+        v-model="typed.host"
+        class="mono"
+        :label="t('instruments.network-address-optional')"
+      />
+      <v-text-field v-model="typed.port" class="mono" :label="t('instruments.port')" />
     </div>
   </FormDialog>
 </template>

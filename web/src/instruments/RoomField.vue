@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -29,10 +30,10 @@ function choose(chosen: number) {
     :model-value="instrument.room_id ?? 0"
     density="compact"
     single-line
-    aria-label="Room of the nearest logger"
+    :aria-label="t('instruments.room-of-the-nearest-logger')"
     :disabled="disabled"
     :items="[
-      { value: 0, title: 'no logger nearby' },
+      { value: 0, title: t('instruments.no-logger-nearby') },
       ...(rooms.data.value?.enclosures ?? []).map(({ id, name }) => ({ value: id, title: name })),
     ]"
     @update:model-value="choose"

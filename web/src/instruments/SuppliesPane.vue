@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { reactive } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -42,21 +43,20 @@ const finish = (supply_id: number) =>
 <template>
   <section>
     <header>
-      <h2>Consumables</h2>
+      <h2>{{ t('instruments.consumables') }}</h2>
       <p class="quiet">
-        The bench counts specimens, rubs or strokes on each lot and says when a change is due. The
-        report names the lot.
+        {{ t('instruments.the-bench-counts-specimens-rubs-or') }}
       </p>
     </header>
     <RuledTable v-if="supplies.data.value?.in_use.length" dense>
       <thead>
         <tr>
-          <th>Item</th>
-          <th>Lot</th>
-          <th>Station</th>
-          <th>Opened</th>
-          <th class="right">Used</th>
-          <th class="right">Limit</th>
+          <th>{{ t('instruments.item') }}</th>
+          <th>{{ t('instruments.lot') }}</th>
+          <th>{{ t('instruments.station') }}</th>
+          <th>{{ t('instruments.opened') }}</th>
+          <th class="right">{{ t('instruments.used') }}</th>
+          <th class="right">{{ t('instruments.limit-2') }}</th>
           <th></th>
         </tr>
       </thead>
@@ -66,7 +66,7 @@ const finish = (supply_id: number) =>
             <b>{{ lot.kind }}</b>
           </td>
           <td class="mono">{{ lot.lot }}</td>
-          <td>{{ lot.station || 'all stations' }}</td>
+          <td>{{ lot.station || t('instruments.all-stations') }}</td>
           <td class="small">{{ dayOf(lot.opened_at) }}</td>
           <td class="mono right">
             {{ lot.used }} <small class="quiet">{{ lot.unit }}</small>
@@ -76,25 +76,39 @@ const finish = (supply_id: number) =>
           </td>
           <td class="right">
             <ActButton kind="link" class="small" :disabled="busy" @click="finish(lot.id)">
-              used up
+              {{ t('instruments.used-up') }}
             </ActButton>
           </td>
         </tr>
       </tbody>
     </RuledTable>
-    <p v-else class="quiet">No lot is in use. Open a lot, and the bench counts its use.</p>
+    <p v-else class="quiet">{{ t('instruments.no-lot-is-in-use-open-a-lot-and-the') }}</p>
     <form @submit.prevent="open">
-      <h3>Open lot</h3>
+      <h3>{{ t('instruments.open-lot') }}</h3>
       <div class="fields">
-        <v-combobox v-model="typed.kind" label="Item" :items="supplies.data.value?.kinds ?? []" />
-        <v-text-field v-model="typed.lot" class="mono" label="Lot" />
-        <v-text-field v-model="typed.count" class="mono" label="Change after" suffix="specimens" />
-        <v-text-field v-model="typed.days" class="mono" label="or after" suffix="days" />
+        <v-combobox
+          v-model="typed.kind"
+          :label="t('instruments.item')"
+          :items="supplies.data.value?.kinds ?? []"
+        />
+        <v-text-field v-model="typed.lot" class="mono" :label="t('instruments.lot')" />
+        <v-text-field
+          v-model="typed.count"
+          class="mono"
+          :label="t('instruments.change-after')"
+          :suffix="t('instruments.specimens')"
+        />
+        <v-text-field
+          v-model="typed.days"
+          class="mono"
+          :label="t('instruments.or-after')"
+          :suffix="t('instruments.days')"
+        />
         <v-select
           v-model="typed.station"
-          label="Used at"
+          :label="t('instruments.used-at')"
           :items="[
-            { value: 0, title: 'all stations' },
+            { value: 0, title: t('instruments.all-stations') },
             ...(instruments.data.value ?? [])
               .filter((instrument) => instrument.station_id)
               .map((each) => ({ value: each.station_id, title: each.station })),
@@ -102,13 +116,16 @@ const finish = (supply_id: number) =>
         />
       </div>
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">Open lot</ActButton>
+      <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">{{
+        t('instruments.open-lot')
+      }}</ActButton>
     </form>
     <template v-if="supplies.data.value?.finished.length">
-      <h3>Finished</h3>
+      <h3>{{ t('instruments.finished') }}</h3>
       <p v-for="lot in supplies.data.value.finished" :key="lot.id" class="small quiet">
-        {{ lot.kind }}, lot <span class="mono">{{ lot.lot }}</span>: {{ lot.used }} used, until
-        {{ dayOf(lot.finished_at) }}
+        {{ t('instruments.lot-2', { kind: lot.kind }) }} <span class="mono">{{ lot.lot }}</span>{{
+          t('instruments.used-until', { used: lot.used, finished_at: dayOf(lot.finished_at) })
+        }}
       </p>
     </template>
   </section>

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import type { Ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -36,7 +37,7 @@ export function useInstrumentPages(serial: Ref<string>) {
 
 /** How an instrument stands, in a word. */
 export const STATUS: Record<Instrument['status'], string> = {
-  good: 'in order',
+  good: t('instruments.in-order'),
   watch: 'watched',
   overdue: 'due',
   out: 'out',

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type JobView } from '@/api/client'
@@ -68,33 +69,39 @@ const cancel = () =>
 <template>
   <v-dialog v-model="open" max-width="860" scrollable>
     <section class="leaf">
-      <h2>Change {{ job.number }}</h2>
+      <h2>{{ t('jobs.change', { number: job.number }) }}</h2>
       <v-text-field
         v-model="reason"
         v-focus
-        label="Reason (required for every change below)"
+        :label="t('jobs.reason-required-for-every-change-below')"
         maxlength="300"
       />
       <RefusalNote v-model="refused" />
       <form v-if="!job.cancelled" @submit.prevent="keep">
         <div class="fields">
-          <v-text-field v-model="typed.client" label="Client" />
-          <v-text-field v-model="typed.product" label="Product" />
-          <v-text-field v-model="typed.lot" class="mono" label="Lot" />
-          <v-text-field v-model="typed.material" label="Material" />
-          <DateField v-model="typed.due" with-time label="Due" />
-          <v-text-field v-model="typed.shelf" label="Storage location" />
+          <v-text-field v-model="typed.client" :label="t('jobs.client')" />
+          <v-text-field v-model="typed.product" :label="t('jobs.product')" />
+          <v-text-field v-model="typed.lot" class="mono" :label="t('jobs.lot')" />
+          <v-text-field v-model="typed.material" :label="t('jobs.material')" />
+          <DateField v-model="typed.due" with-time :label="t('jobs.due')" />
+          <v-text-field v-model="typed.shelf" :label="t('jobs.storage-location')" />
         </div>
-        <v-text-field v-model="typed.client_remark" label="Client's remarks" maxlength="500" />
-        <v-checkbox v-model="typed.urgent" label="High priority" />
-        <ActButton :disabled="busy || !reason.trim() || !typed.due">Save changes</ActButton>
+        <v-text-field
+          v-model="typed.client_remark"
+          :label="t('jobs.clients-remarks')"
+          maxlength="500"
+        />
+        <v-checkbox v-model="typed.urgent" :label="t('jobs.high-priority')" />
+        <ActButton :disabled="busy || !reason.trim() || !typed.due">{{
+          t('jobs.save-changes')
+        }}</ActButton>
       </form>
       <AmendTests v-if="!job.cancelled" :job="job" :reason="reason" :busy="busy" @change="done" />
       <footer>
         <ActButton type="button" :disabled="busy || !reason.trim()" @click="cancel">
-          {{ job.cancelled ? 'Undo cancellation' : 'Cancel job' }}
+          {{ job.cancelled ? t('jobs.undo-cancellation') : t('jobs.cancel-job') }}
         </ActButton>
-        <ActButton kind="main" type="button" @click="open = false">Close</ActButton>
+        <ActButton kind="main" type="button" @click="open = false">{{ t('jobs.close') }}</ActButton>
       </footer>
     </section>
   </v-dialog>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { reactive, ref, watch } from 'vue'
 import { ask, client, type JobView, type TestView } from '@/api/client'
 import { useMethods } from '@/api/queries'
@@ -48,7 +49,7 @@ const hold = (test: TestView) =>
     const resumed = await ask(client.POST('/api/tests/{test_id}/resume', answer))
     const revision = resumed.tests.find((each) => each.id === test.id)?.revision
     if (revision !== undefined)
-      offerUndo(`${test.title} resumed`, () =>
+      offerUndo(t('jobs.resumed', { title: test.title }), () =>
         ask(
           client.POST('/api/tests/{test_id}/hold', { ...path(test), body: { revision, reason } }),
         ),
@@ -68,11 +69,11 @@ function recount(test: TestView) {
 
 <template>
   <div>
-    <h3>Tests</h3>
+    <h3>{{ t('jobs.tests') }}</h3>
     <div v-for="test in job.tests" :key="test.id" class="test">
       <p>
         {{ test.title }} <span class="mono small quiet">{{ test.method }}</span>
-        <b v-if="test.held" class="held"> on hold: {{ test.held }}</b>
+        <b v-if="test.held" class="held"> {{ t('jobs.on-hold', { held: test.held }) }}</b>
       </p>
       <form class="count" @submit.prevent="recount(test)">
         <v-text-field
@@ -80,18 +81,18 @@ function recount(test: TestView) {
           class="mono short"
           density="compact"
           single-line
-          :aria-label="`${test.title}, number of specimens`"
+          :aria-label="t('jobs.number-of-specimens', { title: test.title })"
         />
         <ActButton
           kind="link"
           class="small"
           :disabled="busy || !reason.trim() || counts[test.id] === String(requested(test))"
         >
-          per direction
+          {{ t('jobs.per-direction') }}
         </ActButton>
       </form>
       <ActButton kind="link" class="small" :disabled="busy || !reason.trim()" @click="hold(test)">
-        {{ test.held ? 'go on' : 'hold' }}
+        {{ test.held ? t('jobs.resume') : t('jobs.hold') }}
       </ActButton>
       <ActButton
         kind="link"
@@ -99,7 +100,7 @@ function recount(test: TestView) {
         :disabled="busy || !reason.trim() || job.tests.length < 2"
         @click="drop(test)"
       >
-        drop
+        {{ t('jobs.drop') }}
       </ActButton>
       <ActButton
         v-if="me?.may.includes('release')"
@@ -108,13 +109,13 @@ function recount(test: TestView) {
         :disabled="busy || !reason.trim() || test.to_go > 0"
         @click="again(test)"
       >
-        retest
+        {{ t('jobs.retest') }}
       </ActButton>
     </div>
     <form class="adding" @submit.prevent="add">
       <v-autocomplete
         v-model="added"
-        label="Add test"
+        :label="t('jobs.add-test')"
         :items="
           (methods.data.value ?? []).map((each) => ({
             value: each.id,
@@ -122,7 +123,7 @@ function recount(test: TestView) {
           }))
         "
       />
-      <ActButton :disabled="busy || !reason.trim() || !added">Add test</ActButton>
+      <ActButton :disabled="busy || !reason.trim() || !added">{{ t('jobs.add-test') }}</ActButton>
     </form>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import type { TypedSample } from '@/jobs/typedSample'
@@ -37,7 +38,7 @@ const outline = computed(() => OUTLINES[props.sample.piece_kind ?? ''] ?? 'M0 0h
       :d="outline"
       :transform="`translate(${(place - 1) * PITCH} 0)`"
     />
-    <text v-if="more" :x="drawn * PITCH + 6" y="40">and {{ more }} more</text>
+    <text v-if="more" :x="drawn * PITCH + 6" y="40">{{ t('jobs.and-more', { more }) }}</text>
   </svg>
   <svg
     v-else-if="form === 'granules' && figureFrom(sample.mass_g) > 0"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -19,11 +20,11 @@ const custody = useQuery({
 })
 type Kind = Schemas['CustodyRequest']['kind']
 const KINDS: { value: Kind; title: string; place: string }[] = [
-  { value: 'kept', title: 'remainder stored', place: 'Location' },
-  { value: 'split', title: 'part split off', place: 'To where' },
-  { value: 'returned', title: 'returned to the client', place: 'To whom' },
+  { value: 'kept', title: 'remainder stored', place: t('jobs.location') },
+  { value: 'split', title: 'part split off', place: t('jobs.to-where') },
+  { value: 'returned', title: 'returned to the client', place: t('jobs.to-whom') },
   { value: 'disposed', title: 'disposed of', place: '' },
-  { value: 'told', title: 'person notified', place: 'Person' },
+  { value: 'told', title: 'person notified', place: t('jobs.person') },
 ]
 const typed = reactive<{
   kind: Kind
@@ -52,19 +53,25 @@ async function save() {
 
 <template>
   <section v-if="custody.data.value">
-    <h3>Sample</h3>
+    <h3>{{ t('jobs.sample') }}</h3>
     <p v-if="custody.data.value.tell" class="flag" role="alert">{{ custody.data.value.tell }}.</p>
     <p class="small">
       <b class="mono">{{ custody.data.value.code }}</b>
-      <template v-if="custody.data.value.is_here && custody.data.value.remains !== null"
-        >: {{ fixed(custody.data.value.remains, 0) }} {{ custody.data.value.unit }} left</template
-      >
-      <template v-if="custody.data.value.location">, at {{ custody.data.value.location }}</template>
-      <template v-if="custody.data.value.kept_until">
-        until
-        <b :class="{ late: custody.data.value.overdue }">{{
-          dayOf(custody.data.value.kept_until)
-        }}</b></template
+      <template v-if="custody.data.value.is_here && custody.data.value.remains !== null">{{
+        t('jobs.left', {
+          remains: fixed(custody.data.value.remains, 0),
+          unit: custody.data.value.unit,
+        })
+      }}</template>
+      <template v-if="custody.data.value.location">{{
+        t('jobs.at', { location: custody.data.value.location })
+      }}</template>
+      <i18n-t v-if="custody.data.value.kept_until" keypath="jobs.until" scope="global"
+        ><template #day
+          ><b :class="{ late: custody.data.value.overdue }">{{
+            dayOf(custody.data.value.kept_until)
+          }}</b></template
+        ></i18n-t
       >
     </p>
     <ul class="small quiet">
@@ -73,20 +80,25 @@ async function save() {
       </li>
     </ul>
     <details v-if="mayWrite">
-      <summary class="small">Record disposition</summary>
+      <summary class="small">{{ t('jobs.record-disposition') }}</summary>
       <form @submit.prevent="save">
-        <v-select v-model="typed.kind" :items="KINDS" label="Event" />
+        <v-select v-model="typed.kind" :items="KINDS" :label="t('jobs.event')" />
         <v-text-field v-if="kind.place" v-model="typed.location" :label="kind.place" />
         <v-text-field
           v-if="['split', 'kept'].includes(typed.kind)"
           v-model="typed.amount"
           class="mono"
-          label="Amount"
+          :label="t('jobs.amount')"
           :suffix="custody.data.value.unit"
         />
-        <DateField v-if="typed.kind === 'kept'" v-model="typed.until" with-time label="Until" />
-        <v-text-field v-model="typed.remark" label="Remarks" />
-        <ActButton :disabled="busy || typed.until === null">Record</ActButton>
+        <DateField
+          v-if="typed.kind === 'kept'"
+          v-model="typed.until"
+          with-time
+          :label="t('jobs.until-2')"
+        />
+        <v-text-field v-model="typed.remark" :label="t('jobs.remarks')" />
+        <ActButton :disabled="busy || typed.until === null">{{ t('jobs.record') }}</ActButton>
       </form>
       <RefusalNote v-model="refused" />
     </details>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useElsewhere } from '@/app/elsewhere'
 import ResultsTable from '@/jobs/ResultsTable.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -52,7 +53,7 @@ async function keepProduct() {
         body: { seen },
       }),
     )
-    keptAs.value = `${kept.name} saved, revision ${kept.revision}`
+    keptAs.value = t('jobs.saved-revision', { name: kept.name, revision: kept.revision })
   })
 }
 const limitsOpen = ref(false)
@@ -79,7 +80,7 @@ function changeLimits(testId: number) {
 useKeys(() => [
   {
     key: 'Enter',
-    text: next.value?.text ?? 'go on',
+    text: next.value?.text ?? t('jobs.continue'),
     act: () => next.value && void router.push(next.value.to),
   },
 ])
@@ -92,8 +93,14 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
     <header class="head">
       <div>
         <p class="mono small quiet">
-          {{ job.data.value.number }} · lot {{ job.data.value.lot }} · received
-          {{ moment(job.data.value.received_at) }} by {{ job.data.value.received_by }}
+          {{
+            t('jobs.lot-received-by', {
+              number: job.data.value.number,
+              lot: job.data.value.lot,
+              received_at: moment(job.data.value.received_at),
+              received_by: job.data.value.received_by,
+            })
+          }}
         </p>
         <h1>
           {{ job.data.value.product }}
@@ -101,7 +108,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
             v-if="job.data.value.study_id"
             class="variant"
             :to="`/studies/${job.data.value.study_id}`"
-            >{{ job.data.value.variant }}, compare samples</router-link
+            >{{ t('jobs.compare-samples', { variant: job.data.value.variant }) }}</router-link
           >
         </h1>
         <p class="quiet">
@@ -111,49 +118,55 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
       </div>
       <div class="then">
         <ActButton v-if="next" kind="main" :to="next.to"
-          >{{ next.text }} <kbd>Enter</kbd></ActButton
+          >{{ next.text }} <kbd>{{ t('jobs.enter') }}</kbd></ActButton
         >
         <p class="changes small">
           <ActButton v-if="mayAmend" kind="link" @click="amending = true">
-            change, hold or cancel
+            {{ t('jobs.change-hold-or-cancel') }}
           </ActButton>
           <ActButton v-if="mayReceive" kind="link" :disabled="busy" @click="keepProduct">
-            save as product specification
+            {{ t('jobs.save-as-product-specification') }}
           </ActButton>
-          <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">duplicate</router-link>
-          <a v-if="!job.data.value.is_cut" :href="`/api/jobs/${id}/labels.pdf`" target="_blank"
-            >labels</a
-          >
+          <router-link v-if="mayReceive" :to="`/jobs/new?like=${id}`">{{
+            t('jobs.duplicate')
+          }}</router-link>
+          <a v-if="!job.data.value.is_cut" :href="`/api/jobs/${id}/labels.pdf`" target="_blank">{{
+            t('jobs.labels')
+          }}</a>
         </p>
         <p v-if="keptAs" class="small quiet" role="status">{{ keptAs }}</p>
         <RefusalNote v-model="refused" />
         <p v-if="late" class="small" :class="late.late ? 'late' : 'quiet'">
-          due {{ moment(job.data.value.due_at) }}, {{ late.text }}
+          {{ t('jobs.due-2', { due_at: moment(job.data.value.due_at), text: late.text }) }}
         </p>
       </div>
     </header>
     <p v-if="job.data.value.cancelled" class="correcting">
-      Cancelled: {{ job.data.value.cancelled }}
+      {{ t('jobs.cancelled', { cancelled: job.data.value.cancelled }) }}
     </p>
-    <p v-if="job.data.value.client_remark">Client's remarks: {{ job.data.value.client_remark }}</p>
-    <p v-if="job.data.value.shelf" class="quiet small">Stored at {{ job.data.value.shelf }}.</p>
+    <p v-if="job.data.value.client_remark">
+      {{ t('jobs.clients-remarks-2', { client_remark: job.data.value.client_remark }) }}
+    </p>
+    <p v-if="job.data.value.shelf" class="quiet small">
+      {{ t('jobs.stored-at', { shelf: job.data.value.shelf }) }}
+    </p>
     <p v-for="line in job.data.value.dropped" :key="line" class="quiet small">{{ line }}.</p>
     <p
       v-for="test in job.data.value.tests.filter((each) => each.held)"
       :key="`held ${test.id}`"
       class="flag"
     >
-      {{ test.title }} is on hold: {{ test.held }}
+      {{ t('jobs.is-on-hold', { title: test.title, held: test.held }) }}
     </p>
     <p v-if="job.data.value.correcting" class="correcting">
-      A correction is open: {{ job.data.value.correcting }}
+      {{ t('jobs.a-correction-is-open', { correcting: job.data.value.correcting }) }}
     </p>
     <p
       v-for="test in job.data.value.tests.filter((test) => test.problem)"
       :key="test.id"
       class="flag"
     >
-      {{ test.title }} cannot be computed: {{ test.problem }}
+      {{ t('jobs.cannot-be-computed', { title: test.title, problem: test.problem }) }}
     </p>
     <StagePath :job="job.data.value" />
     <PreparationList v-if="!someTested" :job="job.data.value" class="early" />
@@ -163,8 +176,8 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
     <div class="lower">
       <section v-if="sheet.data.value?.specimens.length" class="sheet-part">
         <h3>
-          Sheet
-          <router-link :to="`/cutting/${id}`" class="small">open</router-link>
+          {{ t('jobs.sheet') }}
+          <router-link :to="`/cutting/${id}`" class="small">{{ t('jobs.open') }}</router-link>
         </h3>
         <div class="mini">
           <SheetDrawing
@@ -176,7 +189,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         </div>
       </section>
       <section>
-        <h3>History</h3>
+        <h3>{{ t('jobs.history') }}</h3>
         <HistoryList :events="job.data.value.events" />
         <CustodyPane :job-id="id" :may-write="mayReceive" />
       </section>

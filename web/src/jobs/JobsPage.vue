@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, t } from '@/ui/words'
 import JobsTable from '@/jobs/JobsTable.vue'
 import type { JobOrder } from '@/jobs/jobOrder'
 import ActButton from '@/ui/ActButton.vue'
@@ -28,31 +29,26 @@ const requested = computed<JobsLookedFor>(() => ({
   ...order.value,
 }))
 const CHIPS: { value: NonNullable<JobsLookedFor['only']>; title: string; none: string }[] = [
-  { value: 'late', title: 'Late', none: 'No job is late.' },
-  { value: 'mine', title: 'Received by me', none: 'You received none of these jobs.' },
+  { value: 'late', title: t('jobs.late'), none: t('jobs.no-job-is-late') },
+  {
+    value: 'mine',
+    title: t('jobs.received-by-me'),
+    none: t('jobs.you-received-none-of-these-jobs'),
+  },
   {
     value: 'waiting',
-    title: 'Waiting for conditioning',
-    none: 'No job is waiting for conditioning.',
+    title: t('jobs.waiting-for-conditioning'),
+    none: t('jobs.no-job-is-waiting-for-conditioning'),
   },
-  { value: 'on-hold', title: 'On hold', none: 'No test is on hold.' },
+  { value: 'on-hold', title: t('jobs.on-hold-2'), none: t('jobs.no-test-is-on-hold') },
 ]
 const jobs = useJobs(requested)
 const now = useNow()
 
 const TITLES: Record<string, [string, string]> = {
-  cutting: [
-    'To cut',
-    'No sheet is waiting to be cut. A new sample appears here once it is received.',
-  ],
-  bench: [
-    'To test',
-    'Nothing is ready for the bench. Specimens appear here once they are conditioned.',
-  ],
-  judge: [
-    'To review',
-    'Nothing is waiting for review. A job appears here when its last specimen is accepted.',
-  ],
+  cutting: [t('jobs.to-cut'), t('jobs.no-sheet-is-waiting-to-be-cut-a-new')],
+  bench: [t('jobs.to-test'), t('jobs.nothing-is-ready-for-the-bench')],
+  judge: [t('jobs.to-review'), t('jobs.nothing-is-waiting-for-review-a-job')],
 }
 const lines = computed(() => jobs.data.value?.pages.flatMap((page) => page.jobs) ?? [])
 const total = computed(() => jobs.data.value?.pages[0]?.total ?? 0)
@@ -61,10 +57,13 @@ const isNarrowed = computed(
 )
 const none = computed(() => {
   if (sought.value.trim())
-    return `No ${requested.value.state} job contains all of these words: ${sought.value.trim()}.`
-  return CHIPS.find((chip) => chip.value === only.value)?.none ?? 'No job is released yet.'
+    return t('jobs.no-job-contains-all-of-these-words', {
+      state: requested.value.state,
+      sought: sought.value.trim(),
+    })
+  return CHIPS.find((chip) => chip.value === only.value)?.none ?? t('jobs.no-job-is-released-yet')
 })
-const title = computed(() => (props.place ? TITLES[props.place]![0] : 'Jobs'))
+const title = computed(() => (props.place ? TITLES[props.place]![0] : t('jobs.jobs')))
 function open(id: number, nextPlace: string) {
   void router.push(props.place ? placeOf(nextPlace, id) : `/jobs/${id}`)
 }
@@ -73,10 +72,10 @@ const field = ref<{ focus(): void } | null>(null)
 const flip = () => (state.value = state.value === 'open' ? 'released' : 'open')
 
 useKeys(() => [
-  { key: 'n', text: 'receive a sample', act: () => void router.push('/jobs/new') },
-  { key: 'w', text: 'required sample size', act: () => void router.push('/send') },
-  { key: 'f', text: 'find a job', act: () => field.value?.focus() },
-  { key: 'r', text: 'open or released jobs', act: flip },
+  { key: 'n', text: t('jobs.receive-a-sample'), act: () => void router.push('/jobs/new') },
+  { key: 'w', text: t('jobs.required-sample-size'), act: () => void router.push('/send') },
+  { key: 'f', text: t('jobs.find-a-job'), act: () => field.value?.focus() },
+  { key: 'r', text: t('jobs.open-or-released-jobs'), act: flip },
 ])
 </script>
 
@@ -84,9 +83,9 @@ useKeys(() => [
   <header class="head">
     <h1>{{ title }}</h1>
     <div v-if="!place" class="acts">
-      <ActButton to="/send">Required sample size <kbd>W</kbd></ActButton>
+      <ActButton to="/send">{{ t('jobs.required-sample-size-2') }} <kbd>W</kbd></ActButton>
       <ActButton v-if="lines.length || isNarrowed" kind="main" to="/jobs/new"
-        >Receive sample <kbd>N</kbd></ActButton
+        >{{ t('jobs.receive-sample') }} <kbd>N</kbd></ActButton
       >
     </div>
   </header>
@@ -97,32 +96,40 @@ useKeys(() => [
       class="search"
       type="search"
       density="compact"
-      label="Find by number, client, product, lot or material"
+      :label="t('jobs.find-by-number-client-product-lot-or')"
       maxlength="120"
     />
-    <v-radio-group v-if="!place" v-model="state" inline aria-label="Which jobs">
+    <v-radio-group v-if="!place" v-model="state" inline :aria-label="t('jobs.which-jobs')">
       <v-radio v-for="known in ['open', 'released']" :key="known" :value="known" :label="known" />
     </v-radio-group>
-    <v-chip-group v-model="only" aria-label="Show only">
+    <v-chip-group v-model="only" :aria-label="t('jobs.show-only')">
       <v-chip v-for="chip in CHIPS" :key="chip.value" :value="chip.value" filter>{{
         chip.title
       }}</v-chip>
     </v-chip-group>
     <p v-if="jobs.data.value" class="small quiet count" role="status">
-      {{ total }} {{ total === 1 ? 'job' : 'jobs' }}
+      {{ counted('jobs.jobs-in-all', total) }}
     </p>
   </div>
   <FromRecord v-if="!jobs.data.value" :query="jobs" />
-  <StateNote v-else-if="lines.length === 0 && isNarrowed" title="No job is found" :text="none" />
-  <StateNote v-else-if="lines.length === 0 && place" title="No jobs here" :text="TITLES[place]![1]">
-    <ActButton to="/jobs">All jobs</ActButton>
+  <StateNote
+    v-else-if="lines.length === 0 && isNarrowed"
+    :title="t('jobs.no-job-is-found')"
+    :text="none"
+  />
+  <StateNote
+    v-else-if="lines.length === 0 && place"
+    :title="t('jobs.no-jobs-here')"
+    :text="TITLES[place]![1]"
+  >
+    <ActButton to="/jobs">{{ t('jobs.all-jobs') }}</ActButton>
   </StateNote>
   <StateNote
     v-else-if="lines.length === 0"
-    title="No samples received yet"
-    text="A job starts at the counter: client, product, sample size and the limits to meet."
+    :title="t('jobs.no-samples-received-yet')"
+    :text="t('jobs.a-job-starts-at-the-counter-client')"
   >
-    <ActButton kind="main" to="/jobs/new">Receive first sample</ActButton>
+    <ActButton kind="main" to="/jobs/new">{{ t('jobs.receive-first-sample') }}</ActButton>
   </StateNote>
   <JobsTable
     v-else
@@ -138,7 +145,7 @@ useKeys(() => [
     :disabled="jobs.isFetchingNextPage.value"
     @click="jobs.fetchNextPage()"
   >
-    {{ jobs.isFetchingNextPage.value ? 'Loading more …' : `Show more of ${total}` }}
+    {{ jobs.isFetchingNextPage.value ? t('jobs.loading-more') : t('jobs.show-more-of', { total }) }}
   </ActButton>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { JobLine } from '@/api/client'
 import { pressed, shownOrder, type JobColumn, type JobOrder } from '@/jobs/jobOrder'
@@ -28,18 +29,22 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
     <thead>
       <tr>
         <th :aria-sort="sortOf('number')">
-          <SortHead title="Job" :sorted="sortOf('number')" @sort="sort('number')" />
+          <SortHead :title="t('jobs.job-2')" :sorted="sortOf('number')" @sort="sort('number')" />
         </th>
         <th :aria-sort="sortOf('product')">
-          <SortHead title="Product" :sorted="sortOf('product')" @sort="sort('product')" />
+          <SortHead
+            :title="t('jobs.product')"
+            :sorted="sortOf('product')"
+            @sort="sort('product')"
+          />
         </th>
-        <th class="way">Progress</th>
-        <th class="right">Tested</th>
-        <th>Verdict</th>
+        <th class="way">{{ t('jobs.progress') }}</th>
+        <th class="right">{{ t('jobs.tested') }}</th>
+        <th>{{ t('jobs.verdict') }}</th>
         <th :aria-sort="sortOf('due')">
-          <SortHead title="Due" :sorted="sortOf('due')" @sort="sort('due')" />
+          <SortHead :title="t('jobs.due')" :sorted="sortOf('due')" @sort="sort('due')" />
         </th>
-        <th>Next</th>
+        <th>{{ t('jobs.next') }}</th>
       </tr>
     </thead>
     <tbody>
@@ -58,9 +63,13 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
           <router-link v-if="job.study_id" :to="`/studies/${job.study_id}`" @click.stop>{{
             job.variant
           }}</router-link>
-          <b v-if="job.priority > 0" class="urgent small">priority {{ job.priority }}</b>
-          <div class="quiet small">{{ job.client }} · lot {{ job.lot }}</div>
-          <p v-if="job.problem" class="flag small">Cannot be computed: {{ job.problem }}</p>
+          <b v-if="job.priority > 0" class="urgent small">{{
+            t('jobs.priority', { priority: job.priority })
+          }}</b>
+          <div class="quiet small">{{ t('jobs.lot-2', { client: job.client, lot: job.lot }) }}</div>
+          <p v-if="job.problem" class="flag small">
+            {{ t('jobs.cannot-be-computed-2', { problem: job.problem }) }}
+          </p>
         </td>
         <td>
           <span class="dots" :title="job.stage">
@@ -79,7 +88,7 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
         <td class="mono right">
           {{ job.tested }}<span class="quiet">/{{ job.required }}</span>
         </td>
-        <td><VerdictWord :verdict="job.verdict" open="open" /></td>
+        <td><VerdictWord :verdict="job.verdict" :open="t('jobs.open')" /></td>
         <td class="due">
           <template v-if="job.stage !== 'released'">
             <span :class="{ late: due(job.due_at, now).late }" :title="moment(job.due_at)">{{

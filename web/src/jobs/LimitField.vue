@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { KINDS, kindsFor, type LimitTyped } from '@/jobs/limits'
 
@@ -19,13 +20,13 @@ const suffix = computed(() => (props.unit === 'grade' ? '' : props.unit))
       :label="`${label}: ${KINDS[typed.kind]}`"
       :suffix="suffix"
       inputmode="decimal"
-      placeholder="no limit"
+      :placeholder="t('jobs.no-limit')"
     />
     <v-text-field
       v-if="typed.kind.endsWith('between')"
       v-model="typed.second"
       class="mono"
-      label="to"
+      :label="t('jobs.to')"
       :suffix="suffix"
       inputmode="decimal"
     />
@@ -34,7 +35,7 @@ const suffix = computed(() => (props.unit === 'grade' ? '' : props.unit))
       v-model="typed.kind"
       class="kind"
       :items="kinds"
-      :aria-label="`${label}: decision rule`"
+      :aria-label="t('jobs.decision-rule', { label })"
     />
   </div>
 </template>

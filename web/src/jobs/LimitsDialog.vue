@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type JudgedRow, type TestView } from '@/api/client'
 import LimitField from '@/jobs/LimitField.vue'
@@ -79,14 +80,14 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
-    :title="`Limits of ${test.title.toLowerCase()}`"
-    action="Save limits"
+    :title="t('jobs.limits-of', { title: test.title.toLowerCase() })"
+    :action="t('jobs.save-limits')"
     :wide="560"
     :disabled="busy || (tested && !reason.trim())"
     @confirm="save"
   >
     <p class="quiet small">
-      Results are rounded to the last digit of the limit. Empty: report only.
+      {{ t('jobs.results-are-rounded-to-the-last-digit') }}
     </p>
     <template v-for="row in rows" :key="keyOf(row)">
       <LimitField
@@ -103,9 +104,9 @@ async function save() {
     </template>
     <template v-if="tested">
       <p class="small">
-        Specimens are already tested. The report states the change of the limits and the reason.
+        {{ t('jobs.specimens-are-already-tested-the-report') }}
       </p>
-      <v-text-field v-model="reason" label="Reason for the change" maxlength="300" />
+      <v-text-field v-model="reason" :label="t('jobs.reason-for-the-change')" maxlength="300" />
     </template>
   </FormDialog>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
@@ -56,11 +57,11 @@ const keep = () =>
       v-if="kept.data.value?.length"
       :model-value="null"
       density="compact"
-      label="Use a saved sequence"
+      :label="t('jobs.use-a-saved-sequence')"
       :items="
         kept.data.value.map((row) => ({
           value: row.name,
-          title: `${row.name}, revision ${row.revision}`,
+          title: t('jobs.revision', { name: row.name, revision: row.revision }),
         }))
       "
       @update:model-value="choose"
@@ -68,11 +69,11 @@ const keep = () =>
     <v-textarea
       v-model="text"
       class="mono"
-      label="Movements of the frame, one per line"
+      :label="t('jobs.movements-of-the-frame-one-per-line')"
       rows="4"
       auto-grow
-      placeholder="to 0.25 % at 1&#10;to break at 50"
-      hint="to 20 mm at 100 · by 5 mm at 10 · to 180 N at 50 · to break at 50 · hold 60 s · cycle 5 x 0 mm to 20 mm at 100 · zero"
+      :placeholder="t('jobs.to-0-25-at-1-to-break-at-50')"
+      :hint="t('jobs.to-20-mm-at-100-by-5-mm-at-10-to-180-n')"
       persistent-hint
     />
     <p v-if="mistake" class="text small" role="status">{{ mistake }}</p>
@@ -82,10 +83,10 @@ const keep = () =>
       :wide="290"
     />
     <p v-if="text.trim()" class="keep">
-      <v-text-field v-model="name" label="Save as" density="compact" maxlength="60" />
-      <ActButton type="button" :disabled="busy || !name.trim()" @click="keep"
-        >Save sequence</ActButton
-      >
+      <v-text-field v-model="name" :label="t('jobs.save-as')" density="compact" maxlength="60" />
+      <ActButton type="button" :disabled="busy || !name.trim()" @click="keep">{{
+        t('jobs.save-sequence')
+      }}</ActButton>
     </p>
     <RefusalNote v-model="refused" />
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { boxOf } from '@/jobs/pack'
 import type { TypedSample } from '@/jobs/typedSample'
@@ -13,12 +14,12 @@ type Side = [number, number, number]
 const box = computed(() => boxOf(...sides.value))
 /** An empty field is left out; what is typed must be above nothing. */
 function wrong(typed: string) {
-  return typed.trim() && !(figureFrom(typed) > 0) ? 'enter a value above 0' : undefined
+  return typed.trim() && !(figureFrom(typed) > 0) ? t('jobs.enter-a-value-above-0') : undefined
 }
 const SIDES = [
-  { name: 'long_mm', label: 'Length' },
-  { name: 'wide_mm', label: 'Width' },
-  { name: 'high_mm', label: 'Height' },
+  { name: 'long_mm', label: t('jobs.length') },
+  { name: 'wide_mm', label: t('jobs.width') },
+  { name: 'high_mm', label: t('jobs.height') },
 ] as const
 </script>
 
@@ -39,12 +40,16 @@ const SIDES = [
     <v-text-field
       v-model="sample.gross_mass_kg"
       class="mono"
-      label="Gross mass, full and closed"
+      :label="t('jobs.gross-mass-full-and-closed')"
       suffix="kg"
       inputmode="decimal"
       :error-messages="wrong(sample.gross_mass_kg)"
     />
-    <v-text-field v-model="sample.faces" label="Faces: 1 printed, 5 seam" maxlength="200" />
+    <v-text-field
+      v-model="sample.faces"
+      :label="t('jobs.faces-1-printed-5-seam')"
+      maxlength="200"
+    />
   </div>
   <svg
     v-if="box"
@@ -52,7 +57,7 @@ const SIDES = [
     :width="box.wide"
     :height="box.high"
     role="img"
-    aria-label="The pack with the numbers of its visible faces"
+    :aria-label="t('jobs.the-pack-with-the-numbers-of-its')"
   >
     <g v-for="face in box.faces" :key="face.number">
       <polygon :points="face.points" :class="{ top: face.number === 1 }" />

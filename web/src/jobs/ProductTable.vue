@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { useAct } from '@/api/queries'
 import { upload } from '@/api/upload'
@@ -16,19 +17,20 @@ async function bringIn(files: File[]) {
 
 <template>
   <details>
-    <summary class="small">Products table</summary>
+    <summary class="small">{{ t('jobs.products-table') }}</summary>
     <p class="small">
-      Export <a href="/api/products.csv">CSV</a> or <a href="/api/products.xlsx">XLSX</a>,
+      {{ t('jobs.export') }} <a href="/api/products.csv">{{ t('jobs.csv') }}</a> {{ t('jobs.or') }}
+      <a href="/api/products.xlsx">{{ t('jobs.xlsx') }}</a>,
       <FileButton
         kind="link"
-        label="Specifications file"
+        :label="t('jobs.specifications-file')"
         accept=".csv,.xlsx"
         :disabled="busy"
         @chosen="bringIn"
-        >import table</FileButton
+        >{{ t('jobs.import-table') }}</FileButton
       >
     </p>
-    <p v-if="taken" class="small quiet" role="status">{{ taken }} imported.</p>
+    <p v-if="taken" class="small quiet" role="status">{{ t('jobs.imported', { taken }) }}</p>
     <RefusalNote v-model="refused" />
   </details>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
@@ -40,13 +41,22 @@ const promise = useQuery({
 
 <template>
   <p v-if="requested.length && promise.data.value" class="quiet" role="status">
-    <template v-if="promise.data.value.tested_by"
-      >Tests can be completed by <b>{{ moment(promise.data.value.tested_by) }}</b><template
-        v-if="promise.data.value.released_by"
-      >
-        and the report released by <b>{{ moment(promise.data.value.released_by) }}</b></template
-      >, {{ promise.data.value.text }}.</template
+    <i18n-t
+      v-if="promise.data.value.tested_by"
+      :keypath="
+        promise.data.value.released_by
+          ? 'jobs.tests-completed-and-report-released-by'
+          : 'jobs.tests-can-be-completed-by'
+      "
+      scope="global"
+      ><template #tested
+        ><b>{{ moment(promise.data.value.tested_by) }}</b></template
+      ><template #released
+        ><b>{{ moment(promise.data.value.released_by ?? '') }}</b></template
+      ><template #text>{{ promise.data.value.text }}</template></i18n-t
     >
-    <template v-else>No date can be promised: {{ promise.data.value.text }}</template>
+    <template v-else>{{
+      t('jobs.no-date-can-be-promised', { text: promise.data.value.text })
+    }}</template>
   </p>
 </template>

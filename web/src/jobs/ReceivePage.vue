@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -34,7 +35,7 @@ const need = (value: string) => (tried.value && !value.trim() ? 'required' : und
 const productChoices = computed(() =>
   (counter.data.value?.products ?? []).map((each) => ({
     value: each,
-    title: `${each.name}, ${each.client}, revision ${each.revision}`,
+    title: t('jobs.revision-2', { name: each.name, client: each.client, revision: each.revision }),
   })),
 )
 const copy = (jobId: number) => act(() => reception.copy(jobId))
@@ -69,9 +70,9 @@ async function receive() {
 <template>
   <form class="counter" @submit.prevent="receive">
     <header>
-      <h1>Receive sample</h1>
+      <h1>{{ t('jobs.receive-sample') }}</h1>
       <ActButton kind="main" :disabled="busy">
-        {{ busy ? 'Saving …' : 'Receive sample' }} <kbd>Enter</kbd>
+        {{ busy ? t('jobs.saving') : t('jobs.receive-sample') }} <kbd>{{ t('jobs.enter') }}</kbd>
       </ActButton>
     </header>
     <RefusalNote v-model="refused" />
@@ -87,7 +88,7 @@ async function receive() {
     <div class="halves">
       <section>
         <h2>
-          Sample
+          {{ t('jobs.sample') }}
           <ActButton
             v-if="counter.data.value?.last_job_id"
             type="button"
@@ -95,30 +96,32 @@ async function receive() {
             class="small"
             @click="copy(counter.data.value.last_job_id)"
           >
-            copy from last job
+            {{ t('jobs.copy-from-last-job') }}
           </ActButton>
         </h2>
         <v-autocomplete
           v-if="productChoices.length"
           v-model="specified"
           :items="productChoices"
-          label="Product specification (optional)"
+          :label="t('jobs.product-specification-optional')"
           clearable
         />
         <p v-if="specified?.gone.length" class="too-small" role="alert">
-          The specification names {{ specified.gone.join(', ') }}, which no longer exists.
+          {{
+            t('jobs.the-specification-names-which-no-longer', { gone: specified.gone.join(', ') })
+          }}
         </p>
         <div class="pair">
           <v-text-field
             v-model="sample.client"
             v-focus
-            label="Client"
+            :label="t('jobs.client')"
             list="known-clients"
             :error-messages="need(sample.client)"
           />
           <v-text-field
             v-model="sample.lot"
-            label="Lot"
+            :label="t('jobs.lot')"
             list="lots"
             :error-messages="need(sample.lot)"
             @keydown.enter.prevent="scanned"
@@ -126,17 +129,17 @@ async function receive() {
         </div>
         <v-text-field
           v-model="sample.product"
-          label="Product"
+          :label="t('jobs.product')"
           :error-messages="need(sample.product)"
         />
         <v-text-field
           v-model="sample.material"
-          label="Material, with mass if known"
+          :label="t('jobs.material-with-mass-if-known')"
           list="known-materials"
           :error-messages="need(sample.material)"
         />
-        <v-text-field v-model="sample.arrival_state" label="State on arrival" />
-        <v-checkbox v-model="damp" label="Arrived damp or wet" />
+        <v-text-field v-model="sample.arrival_state" :label="t('jobs.state-on-arrival')" />
+        <v-checkbox v-model="damp" :label="t('jobs.arrived-damp-or-wet')" />
         <RequestedTests
           v-model:requested="requested"
           v-model:comparison="comparison"
@@ -156,17 +159,19 @@ async function receive() {
         />
         <p v-if="needs && !needs.fits" class="too-small" role="alert">
           {{ needs.relaxation }}.
-          <template v-if="needs.fitting.length"
-            >These fit: {{ needs.fitting.join(', ') }}.</template
-          >
+          <template v-if="needs.fitting.length">{{
+            t('jobs.these-fit', { fitting: needs.fitting.join(', ') })
+          }}</template>
         </p>
         <p v-else-if="needs?.length_needed_mm" class="quiet" :class="{ looking }">
-          These tests need
-          <span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span> of the roll without
-          creases or stains.
+          <i18n-t keypath="jobs.these-tests-need" scope="global"
+            ><template #length
+              ><span class="mono">{{ Math.ceil(needs.length_needed_mm) }} mm</span></template
+            ></i18n-t
+          >
         </p>
         <p v-for="line in needs?.usage ?? []" :key="line" class="quiet small">{{ line }}</p>
-        <DateField v-model="sample.due" with-time label="Due" />
+        <DateField v-model="sample.due" with-time :label="t('jobs.due')" />
         <PromiseLine :form="form" :requested="requested" />
         <ProductTable />
       </section>

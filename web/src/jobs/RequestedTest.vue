@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -47,24 +48,28 @@ const rows = computed(() => (props.requested.specified ? [] : rowsOf(props.reque
       <strong>{{ requested.method.title }}</strong>
       <span class="mono small">{{ requested.method.id }}</span>
       <span class="quiet small">
-        <template v-if="requested.method.by_document">specimens from an imported document</template>
+        <template v-if="requested.method.by_document">{{
+          t('jobs.specimens-from-an-imported-document')
+        }}</template>
         <template v-else
           >{{ requested.method.specimens_per_direction
           }}{{
             requested.method.spares_per_direction
-              ? ` + ${requested.method.spares_per_direction} spare`
+              ? t('jobs.spare', { spares_per_direction: requested.method.spares_per_direction })
               : ''
-          }}{{ requested.method.directions.length ? ' per direction' : '' }},
+          }}{{ requested.method.directions.length ? t('jobs.per-direction-2') : '' }},
           {{ requested.method.size_text }}</template
         >
       </span>
-      <ActButton type="button" kind="plain" class="small" @click="$emit('out')">remove</ActButton>
+      <ActButton type="button" kind="plain" class="small" @click="$emit('out')">{{
+        t('jobs.remove')
+      }}</ActButton>
     </header>
     <v-select
       v-if="isMelt && materials.length"
       :model-value="picked"
       :items="materials.map((row) => row.material)"
-      label="Conditions from the lab tables"
+      :label="t('jobs.conditions-from-the-lab-tables')"
       @update:model-value="runAs"
     />
     <div v-if="requested.method.needed.length" :key="picked ?? ''" class="limits">
@@ -83,7 +88,7 @@ const rows = computed(() => (props.requested.specified ? [] : rowsOf(props.reque
       v-if="requested.method.optional.length && !requested.specified"
       @toggle="isMore = ($event.target as HTMLDetailsElement).open"
     >
-      <summary class="small">Requested deviations from the method: count, sizes, speeds …</summary>
+      <summary class="small">{{ t('jobs.requested-deviations-from-the-method') }}</summary>
       <div v-if="isMore && page.data.value" class="limits more">
         <SchemaField
           v-for="name in requested.method.optional"
@@ -97,8 +102,7 @@ const rows = computed(() => (props.requested.specified ? [] : rowsOf(props.reque
       </div>
     </details>
     <p v-if="requested.specified" class="small quiet">
-      {{ requested.specified.length }} limit{{ requested.specified.length === 1 ? '' : 's' }} of its
-      specification
+      {{ counted('jobs.limit-of-its-specification', requested.specified.length) }}
     </p>
     <div class="limits">
       <LimitField

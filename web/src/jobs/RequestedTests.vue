@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import type { MethodLine, Schemas } from '@/api/client'
 import RequestedTest from '@/jobs/RequestedTest.vue'
@@ -17,8 +18,8 @@ const props = defineProps<{
 }>()
 const picked = ref<string | null>(null)
 const COMPARISONS = [
-  { value: null, title: 'lab default' },
-  { value: 'as-rounded', title: 'rounded to the digit of the limit' },
+  { value: null, title: t('jobs.lab-default') },
+  { value: 'as-rounded', title: t('jobs.rounded-to-the-digit-of-the-limit') },
   { value: 'unrounded', title: 'unrounded' },
 ]
 
@@ -30,7 +31,11 @@ const choices = computed(() =>
       value: method.id,
       title: fits(method)
         ? `${method.title}, ${method.id}`
-        : `${method.title}, ${method.id}: only for ${method.forms.join(' or ')}`,
+        : t('jobs.only-for', {
+            title: method.title,
+            id: method.id,
+            forms: method.forms.join(t('jobs.or-2')),
+          }),
       props: { disabled: !fits(method) },
     })),
 )
@@ -45,7 +50,7 @@ function add(id: string | null) {
 </script>
 
 <template>
-  <h2>Requested tests</h2>
+  <h2>{{ t('jobs.requested-tests') }}</h2>
   <RequestedTest
     v-for="(test, place) in requested"
     :key="test.key"
@@ -57,19 +62,18 @@ function add(id: string | null) {
     :key="requested.length"
     :model-value="picked"
     :items="choices"
-    :label="requested.length ? 'Add test' : 'Test, by name or number'"
-    :error-messages="tried && !requested.length ? 'Choose at least one test.' : undefined"
+    :label="requested.length ? t('jobs.add-test') : t('jobs.test-by-name-or-number')"
+    :error-messages="tried && !requested.length ? t('jobs.choose-at-least-one-test') : undefined"
     @update:model-value="add"
   />
   <v-select
     v-if="requested.length"
     v-model="comparison"
     :items="COMPARISONS"
-    label="Comparison with limits"
+    :label="t('jobs.comparison-with-limits')"
   />
   <p class="quiet small">
-    Results are rounded to the last digit of the limit: 25 and 25.0 differ. Set other limits on the
-    page of the job.
+    {{ t('jobs.results-are-rounded-to-the-last-digit-2') }}
   </p>
 </template>
 

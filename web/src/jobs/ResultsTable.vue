@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import type { JobView, JudgedRow } from '@/api/client'
 import LimitRule from '@/ui/LimitRule.vue'
@@ -10,8 +11,10 @@ import RuledTable from '@/ui/RuledTable.vue'
 defineProps<{ job: JobView }>()
 defineEmits<{ working: [row: JudgedRow]; limits: [testId: number] }>()
 function soFar(row: JudgedRow): string {
-  if (row.to_go > 0) return `${row.to_go} to go`
-  return row.summary && row.summary.reported === null ? 'not decided yet' : 'all tested'
+  if (row.to_go > 0) return t('jobs.to-go', { to_go: row.to_go })
+  return row.summary && row.summary.reported === null
+    ? t('jobs.not-decided-yet')
+    : t('jobs.all-tested')
 }
 </script>
 
@@ -19,12 +22,12 @@ function soFar(row: JudgedRow): string {
   <RuledTable>
     <thead>
       <tr>
-        <th>Property</th>
-        <th>Direction</th>
-        <th class="wide">Result and limit</th>
-        <th class="right">Mean</th>
-        <th>Limit</th>
-        <th>So far</th>
+        <th>{{ t('jobs.property') }}</th>
+        <th>{{ t('jobs.direction') }}</th>
+        <th class="wide">{{ t('jobs.result-and-limit') }}</th>
+        <th class="right">{{ t('jobs.mean') }}</th>
+        <th>{{ t('jobs.limit') }}</th>
+        <th>{{ t('jobs.so-far') }}</th>
       </tr>
     </thead>
     <tbody>
@@ -37,10 +40,10 @@ function soFar(row: JudgedRow): string {
             }}</router-link>
           </td>
           <td colspan="4" class="quiet">
-            {{ test.to_go ? 'no readings yet' : 'no summary; see the specimens' }}
+            {{ test.to_go ? t('jobs.no-readings-yet') : t('jobs.no-summary-see-the-specimens') }}
           </td>
           <td class="nowrap">
-            <router-link :to="`/readings/${job.id}`">readings</router-link>
+            <router-link :to="`/readings/${job.id}`">{{ t('jobs.readings') }}</router-link>
           </td>
         </tr>
         <tr v-for="(row, place) in test.rows" :key="row.group + row.property">
@@ -64,9 +67,8 @@ function soFar(row: JudgedRow): string {
               class="figure-button"
               @click="$emit('working', row)"
             >
-              {{ row.summary.qualifier }} {{ signed(row.summary.reported ?? 'none') }}&nbsp;{{
-                row.unit
-              }}
+              {{ row.summary.qualifier }}
+              {{ signed(row.summary.reported ?? t('jobs.none')) }}&nbsp;{{ row.unit }}
             </ActButton>
             <span v-if="row.beside" class="small quiet beside">{{ signed(row.beside) }}</span>
           </td>
@@ -75,7 +77,7 @@ function soFar(row: JudgedRow): string {
               v-if="!job.released"
               kind="plain"
               class="figure-button"
-              :title="`Change the limits of ${test.title}`"
+              :title="t('jobs.change-the-limits-of', { title: test.title })"
               @click="$emit('limits', test.id)"
             >
               {{ row.limit_text }}

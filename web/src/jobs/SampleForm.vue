@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import PackFields from '@/jobs/PackFields.vue'
@@ -14,10 +15,10 @@ const form = defineModel<Form>('form', { required: true })
 type Form = Schemas['SampleRequest']['form']
 /** What arrives is not always a roll: each form is asked for what it is. */
 const FORMS: { value: Form; text: string }[] = [
-  { value: 'sheet', text: 'Sheet' },
-  { value: 'pieces', text: 'Pieces' },
-  { value: 'granules', text: 'Granules' },
-  { value: 'packs', text: 'Packs' },
+  { value: 'sheet', text: t('jobs.sheet') },
+  { value: 'pieces', text: t('jobs.pieces') },
+  { value: 'granules', text: t('jobs.granules') },
+  { value: 'packs', text: t('jobs.packs') },
 ]
 const width = computed(() => figureFrom(sample.value.width_mm))
 const length = computed(() => figureFrom(sample.value.length_mm))
@@ -30,8 +31,8 @@ const need = (value: string) => (props.tried && !value.trim() ? 'required' : und
 
 <template>
   <div class="what">
-    <h2>Form</h2>
-    <div class="forms" role="radiogroup" aria-label="Form of the sample">
+    <h2>{{ t('jobs.form') }}</h2>
+    <div class="forms" role="radiogroup" :aria-label="t('jobs.form-of-the-sample')">
       <ActButton
         v-for="row in FORMS"
         :key="row.value"
@@ -48,7 +49,7 @@ const need = (value: string) => (props.tried && !value.trim() ? 'required' : und
       v-if="form === 'granules'"
       v-model="sample.mass_g"
       class="mono"
-      label="Amount"
+      :label="t('jobs.amount')"
       suffix="g"
       inputmode="decimal"
       :error-messages="need(sample.mass_g)"
@@ -57,16 +58,16 @@ const need = (value: string) => (props.tried && !value.trim() ? 'required' : und
       v-else-if="form !== 'sheet'"
       v-model="sample.count"
       class="mono"
-      label="How many"
+      :label="t('jobs.how-many')"
       inputmode="numeric"
       :error-messages="need(sample.count)"
     />
     <div v-if="form === 'granules'" class="pair">
-      <v-text-field v-model="sample.bag" label="Bag" maxlength="60" />
+      <v-text-field v-model="sample.bag" :label="t('jobs.bag')" maxlength="60" />
       <v-text-field
         v-model="sample.regrind_percent"
         class="mono"
-        label="Share of regrind"
+        :label="t('jobs.share-of-regrind')"
         suffix="%"
         inputmode="decimal"
       />
@@ -75,27 +76,27 @@ const need = (value: string) => (props.tried && !value.trim() ? 'required' : und
       v-if="form === 'pieces'"
       :model-value="sample.piece_kind || null"
       :items="PIECE_KINDS"
-      label="Kind"
+      :label="t('jobs.kind')"
       clearable
       @update:model-value="sample.piece_kind = $event ?? ''"
     />
     <PackFields v-if="form === 'packs'" v-model="sample" />
     <ArrivedPicture v-else :form="form" :sample="sample" />
     <p v-if="form !== 'sheet'" class="quiet small">
-      Ready pieces: nothing is cut. They are conditioned and tested as they are.
+      {{ t('jobs.ready-pieces-nothing-is-cut-they-are') }}
     </p>
     <div v-if="form === 'sheet'" class="pair">
       <v-text-field
         v-model="sample.width_mm"
         class="mono"
-        label="Across the roll"
+        :label="t('jobs.across-the-roll')"
         suffix="mm"
         inputmode="decimal"
       />
       <v-text-field
         v-model="sample.length_mm"
         class="mono"
-        label="Along the roll"
+        :label="t('jobs.along-the-roll')"
         suffix="mm"
         inputmode="decimal"
       />
@@ -110,14 +111,14 @@ const need = (value: string) => (props.tried && !value.trim() ? 'required' : und
         <rect :width="drawn[0]" :height="drawn[1]" class="cloth" />
         <path :d="`M0 ${drawn[1]! + 12}h${drawn[0]}`" class="measure" />
         <text :x="drawn[0]! / 2" :y="drawn[1]! + 30" text-anchor="middle">
-          {{ sample.width_mm }} mm, weft
+          {{ t('jobs.mm-weft', { width_mm: sample.width_mm }) }}
         </text>
         <path :d="`M-12 0v${drawn[1]}`" class="measure" />
         <text
           :transform="`rotate(-90 -22 ${drawn[1]! / 2}) translate(-22 ${drawn[1]! / 2})`"
           text-anchor="middle"
         >
-          {{ sample.length_mm }} mm, warp
+          {{ t('jobs.mm-warp', { length_mm: sample.length_mm }) }}
         </text>
       </svg>
     </figure>

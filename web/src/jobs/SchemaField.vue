@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 import FieldHelp from '@/ui/FieldHelp.vue'
 import { computed, ref, watch } from 'vue'
@@ -20,11 +21,11 @@ const items = computed(() => (meaning.value.items ? meant(meaning.value.items, p
 const usual = computed(() => {
   const given = props.schema.default
   const isPlain = typeof given === 'string' || typeof given === 'number'
-  return isPlain ? `, usually ${signed(String(given))}` : ''
+  return isPlain ? t('jobs.usually', { signed: signed(String(given)) }) : ''
 })
 const label = computed(() => {
   if (props.isUsual) return fieldWords(props.name) + usual.value
-  return fieldWords(props.name) + (props.required ? '' : ' (if known)')
+  return fieldWords(props.name) + (props.required ? '' : t('jobs.if-known'))
 })
 const isHelped = ref(false)
 const text = ref(writtenValue(value.value))
@@ -71,7 +72,7 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
   <v-checkbox
     v-else-if="meaning.type === 'boolean'"
     :model-value="value === true"
-    :label="label.replace(' (if known)', '')"
+    :label="label.replace(t('jobs.if-known'), '')"
     @update:model-value="value = $event === true"
   />
   <fieldset v-else-if="meaning.type === 'array' && items?.properties">
@@ -87,10 +88,12 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
         :root="root"
         :required="items.required?.includes(field)"
       />
-      <ActButton type="button" kind="plain" @click="rows.splice(place, 1)">remove</ActButton>
+      <ActButton type="button" kind="plain" @click="rows.splice(place, 1)">{{
+        t('jobs.remove')
+      }}</ActButton>
     </div>
     <ActButton type="button" @click="rows.push({})">
-      Add {{ rows.length ? 'the next' : 'the first' }}
+      {{ t('jobs.add', { part: rows.length ? t('jobs.the-next') : t('jobs.the-first') }) }}
     </ActButton>
   </fieldset>
   <fieldset v-else-if="meaning.properties">
@@ -111,7 +114,7 @@ const fields = (schema: Schema) => Object.entries(schema.properties ?? {})
     v-else
     v-model="text"
     :class="{ mono: meaning.type !== 'string' }"
-    :label="meaning.type === 'array' ? `${label}: several, parted by a space` : label"
+    :label="meaning.type === 'array' ? t('jobs.several-parted-by-a-space', { label }) : label"
     :hint="isHelped ? meaning.description : ''"
     :persistent-hint="isHelped"
     @keydown.f1.prevent="isHelped = !isHelped"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { figureFrom, fixed } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
@@ -55,22 +56,22 @@ function receive() {
   void router.push(`/jobs/new?tests=${tests}&width=${widthMm.value}`)
 }
 useKeys(() => [
-  { key: 'Enter', text: 'receive sample', act: () => ticked.value.length && receive() },
+  { key: 'Enter', text: t('jobs.receive-sample-2'), act: () => ticked.value.length && receive() },
 ])
 </script>
 
 <template>
   <div class="send">
     <section>
-      <h1>Required sample size</h1>
-      <p class="quiet">Choose the tests and enter the width of the roll.</p>
+      <h1>{{ t('jobs.required-sample-size-2') }}</h1>
+      <p class="quiet">{{ t('jobs.choose-the-tests-and-enter-the-width-of') }}</p>
       <v-text-field
         v-model="width"
         class="mono"
-        label="Width of the roll"
+        :label="t('jobs.width-of-the-roll')"
         suffix="mm"
         inputmode="decimal"
-        :error-messages="widthMm > 0 ? undefined : 'enter a width above 0 mm'"
+        :error-messages="widthMm > 0 ? undefined : t('jobs.enter-a-width-above-0-mm')"
       />
       <svg width="0" height="0" class="defs" aria-hidden="true">
         <HatchPatterns :tests="requiredSize?.sheet?.tests ?? []" name="send" :unit="0.7" />
@@ -99,16 +100,18 @@ useKeys(() => [
             class="mono count"
             density="compact"
             inputmode="numeric"
-            :label="choice.method.directions.length > 1 ? 'Per direction' : 'Specimens'"
+            :label="
+              choice.method.directions.length > 1 ? t('jobs.per-direction-3') : t('jobs.specimens')
+            "
             :suffix="`+ ${choice.method.spares_per_direction}`"
           />
           <ActButton
             kind="plain"
             class="small"
-            :aria-label="`Remove ${choice.method.title}`"
+            :aria-label="t('jobs.remove-2', { title: choice.method.title })"
             @click="ticked.splice(place, 1)"
           >
-            remove
+            {{ t('jobs.remove') }}
           </ActButton>
         </li>
       </ul>
@@ -117,7 +120,7 @@ useKeys(() => [
         v-focus
         :model-value="picked"
         :items="choices"
-        :label="ticked.length ? 'Add test' : 'Test, by name or number'"
+        :label="ticked.length ? t('jobs.add-test') : t('jobs.test-by-name-or-number')"
         @update:model-value="add"
       />
     </section>
@@ -128,16 +131,21 @@ useKeys(() => [
           <p class="figure">
             <template v-if="requiredSize.ask_for_mm">
               <span class="mono">{{ fixed(requiredSize.ask_for_mm / 1000, 2) }} m</span>
-              <span class="of">of the {{ width }} mm wide roll</span>
+              <span class="of">{{ t('jobs.of-the-mm-wide-roll', { width }) }}</span>
             </template>
           </p>
-          <ActButton kind="main" @click="receive">Receive sample <kbd>Enter</kbd></ActButton>
+          <ActButton kind="main" @click="receive"
+            >{{ t('jobs.receive-sample') }} <kbd>{{ t('jobs.enter') }}</kbd></ActButton
+          >
         </div>
         <p v-if="requiredSize.length_needed_mm" class="quiet">
-          <span class="mono">{{ Math.ceil(requiredSize.length_needed_mm) }} mm</span> needed as
-          drawn, with spares and margins; the shortest possible is
-          <span class="mono">{{ Math.ceil(requiredSize.length_bound_mm) }} mm</span>. A sample with
-          creases or stains needs more.
+          <i18n-t keypath="jobs.needed-as-drawn" scope="global"
+            ><template #length
+              ><span class="mono">{{ Math.ceil(requiredSize.length_needed_mm) }} mm</span></template
+            ><template #bound
+              ><span class="mono">{{ Math.ceil(requiredSize.length_bound_mm) }} mm</span></template
+            ></i18n-t
+          >
         </p>
         <p v-else class="text" role="alert">{{ requiredSize.relaxation }}.</p>
         <p v-for="line in [...requiredSize.usage, ...requiredSize.pieces]" :key="line" class="also">
@@ -147,13 +155,13 @@ useKeys(() => [
           <SheetDrawing :sheet="requiredSize.sheet" />
         </div>
       </template>
-      <p v-else-if="looking" class="quiet">Placing specimens …</p>
+      <p v-else-if="looking" class="quiet">{{ t('jobs.placing-specimens') }}</p>
       <StateNote
         v-else
-        title="No test chosen"
-        text="Choose tests on the left. The required sheet is drawn here."
+        :title="t('jobs.no-test-chosen')"
+        :text="t('jobs.choose-tests-on-the-left-the-required')"
       />
-      <p v-if="looking && requiredSize" class="quiet small again">Placing again …</p>
+      <p v-if="looking && requiredSize" class="quiet small again">{{ t('jobs.placing-again') }}</p>
     </section>
   </div>
 </template>

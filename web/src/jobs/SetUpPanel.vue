@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
@@ -91,22 +92,31 @@ async function save() {
 <template>
   <section v-if="fields.length" class="set-up">
     <p v-if="!open && !missing.length">
-      <b>Set up</b>
+      <b>{{ t('jobs.set-up') }}</b>
       <span v-for="name in fields.filter(shown)" :key="name" class="mono">
         {{ fieldWords(name) }} {{ inALine(name) }}
       </span>
-      <ActButton type="button" kind="plain" class="opens" @click="open = true">change</ActButton>
+      <ActButton type="button" kind="plain" class="opens" @click="open = true">{{
+        t('jobs.change-2')
+      }}</ActButton>
     </p>
     <form v-else @submit.prevent="save">
-      <h2>Bench set-up</h2>
+      <h2>{{ t('jobs.bench-set-up') }}</h2>
       <p v-if="missing.length" class="small">
-        Required before a result can be computed: {{ missing.map(fieldWords).join('; ') }}. An
-        imported document may also give it.
+        {{
+          t('jobs.required-before-a-result-can-be', { missing: missing.map(fieldWords).join('; ') })
+        }}
       </p>
       <p v-for="set in offered" :key="set.station" class="small">
-        {{ set.station || 'Here' }} was last set up for
-        <span class="mono">{{ set.job_number }}</span> on {{ dayOf(set.at) }}:
-        <ActButton type="button" kind="link" @click="takeOver(set)">use these values</ActButton>
+        <i18n-t keypath="jobs.was-last-set-up-for" scope="global"
+          ><template #station>{{ set.station || t('jobs.here') }}</template
+          ><template #job
+            ><span class="mono">{{ set.job_number }}</span></template
+          ><template #day>{{ dayOf(set.at) }}</template></i18n-t
+        >
+        <ActButton type="button" kind="link" @click="takeOver(set)">{{
+          t('jobs.use-these-values')
+        }}</ActButton>
       </p>
       <div class="fields">
         <v-text-field
@@ -127,11 +137,11 @@ async function save() {
       <v-text-field
         v-if="counts"
         v-model="reason"
-        label="Specimens already count. Reason for the change"
+        :label="t('jobs.specimens-already-count-reason-for-the')"
         maxlength="300"
       />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy">Save set-up</ActButton>
+      <ActButton :disabled="busy">{{ t('jobs.save-set-up') }}</ActButton>
     </form>
   </section>
 </template>

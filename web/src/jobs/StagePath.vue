@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { JobView } from '@/api/client'
 
@@ -12,15 +13,18 @@ const steps = computed(() => {
     .flatMap((test) => test.specimens)
     .filter((specimen) => specimen.called).length
   const path = [
-    { text: 'Received', done: true },
-    ...(job.is_cut ? [{ text: 'Cut', done: job.cut_at !== null }] : []),
+    { text: t('jobs.received'), done: true },
+    ...(job.is_cut ? [{ text: t('jobs.cut'), done: job.cut_at !== null }] : []),
     {
-      text: `Conditioned ${job.conditioned} of ${called}`,
+      text: t('jobs.conditioned-of', { conditioned: job.conditioned, called }),
       done: called > 0 && job.conditioned >= called,
     },
-    { text: `Tested ${job.tested} of ${job.required}`, done: job.tested >= job.required },
-    { text: 'Reviewed', done: here >= 5 },
-    { text: 'Released', done: here >= 5 },
+    {
+      text: t('jobs.tested-of', { tested: job.tested, required: job.required }),
+      done: job.tested >= job.required,
+    },
+    { text: t('jobs.reviewed'), done: here >= 5 },
+    { text: t('jobs.released'), done: here >= 5 },
   ]
   // What was brought in was not cut or conditioned here: a later step that is done passes the earlier.
   const last = path.map((step) => step.done).lastIndexOf(true)

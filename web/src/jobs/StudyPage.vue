@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -34,7 +35,9 @@ const name = (row: Schemas['ComparisonView']) =>
   <template v-else>
     <header class="head">
       <div>
-        <p class="small quiet">Comparison of {{ study.data.value.samples.length }} samples</p>
+        <p class="small quiet">
+          {{ t('jobs.comparison-of-samples', { samples: study.data.value.samples.length }) }}
+        </p>
         <h1>{{ study.data.value.title }}</h1>
         <p class="quiet">{{ study.data.value.client }}</p>
       </div>
@@ -43,12 +46,16 @@ const name = (row: Schemas['ComparisonView']) =>
           v-if="study.data.value.reports === 'one' && !study.data.value.to_release.length"
           kind="main"
           :href="`/api/studies/${id}/report.pdf`"
-          >Study report</ActButton
+          >{{ t('jobs.study-report') }}</ActButton
         >
         <p v-else-if="study.data.value.reports === 'one'" class="small quiet">
-          Study report after all are released: {{ study.data.value.to_release.length }} to go
+          {{
+            t('jobs.study-report-after-all-are-released-to', {
+              to_release: study.data.value.to_release.length,
+            })
+          }}
         </p>
-        <ActButton :href="`/api/studies/${id}/table.xlsx`">XLSX</ActButton>
+        <ActButton :href="`/api/studies/${id}/table.xlsx`">{{ t('jobs.xlsx') }}</ActButton>
       </div>
     </header>
     <ul class="samples">
@@ -56,14 +63,14 @@ const name = (row: Schemas['ComparisonView']) =>
         <router-link class="mono" :to="`/jobs/${each.job.id}`">{{ each.job.number }}</router-link>
         <b>{{ each.variant }}</b>
         <span class="mono">{{ each.job.tested }}/{{ each.job.required }}</span>
-        <VerdictWord :verdict="each.job.verdict" open="open" />
+        <VerdictWord :verdict="each.job.verdict" :open="t('jobs.open')" />
         <router-link class="small" :to="placeOf(each.job.next_screen, each.job.id)">{{
           each.job.next_text
         }}</router-link>
       </li>
     </ul>
     <p v-if="!study.data.value.comparisons.length" class="quiet">
-      The results of the samples appear here.
+      {{ t('jobs.the-results-of-the-samples-appear-here') }}
     </p>
     <section v-for="(row, at) in study.data.value.comparisons" :key="at">
       <h2>
@@ -84,7 +91,7 @@ const name = (row: Schemas['ComparisonView']) =>
             <td class="name">
               <ActButton
                 kind="plain"
-                :title="`Use ${each.name} as baseline`"
+                :title="t('jobs.use-as-baseline', { name: each.name })"
                 @click="against = each.job_id"
               >
                 {{ each.name }}
@@ -103,8 +110,7 @@ const name = (row: Schemas['ComparisonView']) =>
       </RuledTable>
     </section>
     <p class="small quiet">
-      Each difference has its own 95 % interval (Welch). Of many intervals, one in twenty is wrong
-      by chance.
+      {{ t('jobs.each-difference-has-its-own-95-interval') }}
     </p>
   </template>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import { OWN_SIZE, type TypedVariant } from '@/jobs/variants'
 import type { Requested } from '@/jobs/requested'
@@ -32,16 +33,16 @@ void props
 <template>
   <p v-if="!variants.length">
     <ActButton type="button" kind="link" @click="begin">
-      Several samples: lots, colours, orientations …
+      {{ t('jobs.several-samples-lots-colours') }}
     </ActButton>
   </p>
   <fieldset v-else>
-    <legend>Several samples</legend>
+    <legend>{{ t('jobs.several-samples') }}</legend>
     <RuledTable dense>
       <thead>
         <tr>
-          <th>Sample name</th>
-          <th>Lot (if different)</th>
+          <th>{{ t('jobs.sample-name') }}</th>
+          <th>{{ t('jobs.lot-if-different') }}</th>
           <th>{{ OWN_SIZE[form].text }}</th>
           <th v-for="(test, place) in requested" :key="test.key" class="tick" :title="title(test)">
             {{ letter(place) }}
@@ -55,7 +56,7 @@ void props
               v-model="variant.name"
               density="compact"
               single-line
-              :aria-label="`Sample ${place + 1}`"
+              :aria-label="t('jobs.sample-2', { place: place + 1 })"
               maxlength="80"
               @update:model-value="typed"
             />
@@ -65,7 +66,7 @@ void props
               v-model="variant.lot"
               density="compact"
               single-line
-              :aria-label="`Lot of sample ${place + 1}`"
+              :aria-label="t('jobs.lot-of-sample', { place: place + 1 })"
               list="lots"
             />
           </td>
@@ -76,13 +77,13 @@ void props
               density="compact"
               single-line
               inputmode="decimal"
-              :aria-label="`Size of sample ${place + 1}`"
+              :aria-label="t('jobs.size-of-sample', { place: place + 1 })"
             />
           </td>
           <td v-for="test in requested" :key="test.key" class="tick">
             <v-checkbox
               :model-value="!variant.without.includes(test.key)"
-              :aria-label="`${title(test)} on sample ${place + 1}`"
+              :aria-label="t('jobs.on-sample', { test: title(test), place: place + 1 })"
               @update:model-value="toggle(variant, test.key)"
             />
           </td>
@@ -93,14 +94,16 @@ void props
       <template v-for="(test, place) in requested" :key="test.key"
         ><b class="mono">{{ letter(place) }}</b> {{ title(test) }}.
       </template>
-      All samples have the same limits. Empty lines are ignored.
+      {{ t('jobs.all-samples-have-the-same-limits-empty') }}
     </p>
     <p class="reports small">
       <v-radio-group v-model="reports" inline>
-        <v-radio value="each" label="one report each" />
-        <v-radio value="one" label="one study report" />
+        <v-radio value="each" :label="t('jobs.one-report-each')" />
+        <v-radio value="one" :label="t('jobs.one-study-report')" />
       </v-radio-group>
-      <ActButton type="button" kind="link" @click="variants = []">single sample</ActButton>
+      <ActButton type="button" kind="link" @click="variants = []">{{
+        t('jobs.single-sample')
+      }}</ActButton>
     </p>
   </fieldset>
 </template>

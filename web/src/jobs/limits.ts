@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { withPoint } from '@/ui/numbers'
 import type { JudgedRow, Schemas } from '@/api/client'
 
@@ -12,16 +13,16 @@ export interface LimitTyped {
 }
 
 export const KINDS: Record<string, string> = {
-  'mean >=': 'mean at least',
-  'mean <=': 'mean at most',
+  'mean >=': t('jobs.mean-at-least'),
+  'mean <=': t('jobs.mean-at-most'),
   'mean between': 'mean from … to',
-  'median >=': 'median at least',
-  'median <=': 'median at most',
-  'every >=': 'each at least',
-  'every <=': 'each at most',
-  'count >=': 'every count at least',
-  'class <=': 'class at most',
-  'grade >=': 'grade at least',
+  'median >=': t('jobs.median-at-least'),
+  'median <=': t('jobs.median-at-most'),
+  'every >=': t('jobs.each-at-least'),
+  'every <=': t('jobs.each-at-most'),
+  'count >=': t('jobs.every-count-at-least'),
+  'class <=': t('jobs.class-at-most'),
+  'grade >=': t('jobs.grade-at-least'),
   'no-failures': 'no failures of',
 }
 
@@ -31,7 +32,13 @@ export function kindsFor(statistic: string, unit: string): string[] {
   if (statistic === 'count') return ['no-failures']
   if (unit === 'grade') return ['grade >=']
   const figure = statistic === 'median' ? 'median' : 'mean'
-  const kinds = [`${figure} >=`, `${figure} <=`, `${figure} between`, 'every >=', 'every <=']
+  const kinds = [
+    `${figure} >=`,
+    `${figure} <=`,
+    t('jobs.between', { figure }),
+    'every >=',
+    'every <=',
+  ]
   return unit === 'rubs' ? ['count >=', ...kinds] : kinds
 }
 

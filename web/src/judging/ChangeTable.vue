@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import VerdictWord from '@/ui/VerdictWord.vue'
 import { moment } from '@/ui/dates'
@@ -14,19 +15,23 @@ defineProps<{
 
 <template>
   <section class="changes">
-    <h2>Changed since revision {{ corrects.revision }}</h2>
+    <h2>{{ t('judging.changed-since-revision', { revision: corrects.revision }) }}</h2>
     <p>
-      Revision {{ corrects.revision }}: <VerdictWord :verdict="corrects.verdict" />. Now:
-      <VerdictWord :verdict="verdict" open="not judged yet" />.
+      <i18n-t keypath="judging.revision" scope="global"
+        ><template #revision>{{ corrects.revision }}</template
+        ><template #before><VerdictWord :verdict="corrects.verdict" /></template
+        ><template #now
+          ><VerdictWord :verdict="verdict" :open="t('judging.not-judged-yet')" /></template
+      ></i18n-t>
     </p>
     <RuledTable v-if="changes.length">
       <thead>
         <tr>
-          <th>Field</th>
-          <th>Before</th>
-          <th>After</th>
-          <th>Reason</th>
-          <th>Person, time</th>
+          <th>{{ t('judging.field') }}</th>
+          <th>{{ t('judging.before') }}</th>
+          <th>{{ t('judging.after') }}</th>
+          <th>{{ t('judging.reason') }}</th>
+          <th>{{ t('judging.person-time') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -39,7 +44,7 @@ defineProps<{
         </tr>
       </tbody>
     </RuledTable>
-    <p v-else class="quiet">No changes yet.</p>
+    <p v-else class="quiet">{{ t('judging.no-changes-yet') }}</p>
   </section>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ChangeTable from '@/judging/ChangeTable.vue'
 import WithdrawDialog from '@/judging/WithdrawDialog.vue'
 import JudgedArticle from '@/judging/JudgedArticle.vue'
@@ -105,8 +106,8 @@ const correct = (reason: string) =>
   <div v-else-if="draft && job" class="judge">
     <section>
       <p class="mono small quiet">
-        <router-link :to="`/jobs/${id}`">{{ job.number }}</router-link> · {{ job.client }} · lot
-        {{ job.lot }}
+        <router-link :to="`/jobs/${id}`">{{ job.number }}</router-link>
+        {{ t('judging.lot', { client: job.client, lot: job.lot }) }}
       </p>
       <h1>{{ job.product }}</h1>
       <ChangeTable
@@ -130,28 +131,36 @@ const correct = (reason: string) =>
 
     <aside>
       <p class="quiet small">
-        {{ job.released ? 'Released report' : `Report ${draft.number} revision ${draft.revision}` }}
+        {{
+          job.released
+            ? t('judging.released-report')
+            : t('judging.report-revision', { number: draft.number, revision: draft.revision })
+        }}
       </p>
-      <p v-if="job.released && reports[0]?.withdrawn" class="word fails withdrawn">withdrawn</p>
+      <p v-if="job.released && reports[0]?.withdrawn" class="word fails withdrawn">
+        {{ t('judging.withdrawn') }}
+      </p>
       <p v-else class="word" :class="{ fails: draft.verdict === 'does not meet' }">
-        <VerdictWord :verdict="draft.verdict" open="not evaluated yet" />
+        <VerdictWord :verdict="draft.verdict" :open="t('judging.not-evaluated-yet')" />
       </p>
       <template v-if="!job.released">
         <p v-if="draft.not_by_you" class="flag">{{ draft.not_by_you }}.</p>
         <p v-else-if="draft.obstacles.length === 0">
-          Tested by {{ draft.tested_by.join(', ') }}.
-          <template v-if="mayRelease">Released by you, {{ me?.name }}.</template>
-          After release the report can no longer be changed.
+          {{ t('judging.tested-by', { tested_by: draft.tested_by.join(', ') }) }}
+          <template v-if="mayRelease">{{
+            t('judging.released-by-you', { name: me?.name })
+          }}</template>
+          {{ t('judging.after-release-the-report-can-no-longer') }}
         </p>
         <ul v-if="draft.obstacles.length" class="obstacles">
           <li v-for="line in draft.obstacles" :key="line">{{ line }}</li>
         </ul>
         <ActButton v-if="draft.to_confirm" :disabled="busy" @click="confirm">
-          Confirm supervised tests
+          {{ t('judging.confirm-supervised-tests') }}
         </ActButton>
         <div v-if="mayRelease && changedMeanwhile" class="flag">
-          <p>The draft has changed since you opened it. Check the current draft.</p>
-          <ActButton @click="lookedAgain">Draft checked</ActButton>
+          <p>{{ t('judging.the-draft-has-changed-since-you-opened') }}</p>
+          <ActButton @click="lookedAgain">{{ t('judging.draft-checked') }}</ActButton>
         </div>
         <ReleaseForm
           v-else-if="mayRelease && !draft.not_by_you && draft.obstacles.length === 0"
@@ -160,10 +169,12 @@ const correct = (reason: string) =>
           @release="release"
         />
         <p v-else-if="!mayRelease" class="quiet">
-          A reviewer or manager who did not test the sample releases the report.
+          {{ t('judging.a-reviewer-or-manager-who-did-not-test') }}
         </p>
         <RefusalNote v-model="refused" />
-        <ActButton :href="`/api/jobs/${id}/draft.pdf`" target="_blank">Open draft as PDF</ActButton>
+        <ActButton :href="`/api/jobs/${id}/draft.pdf`" target="_blank">{{
+          t('judging.open-draft-as-pdf')
+        }}</ActButton>
       </template>
       <template v-else>
         <RefusalNote v-model="refused" />
@@ -177,13 +188,13 @@ const correct = (reason: string) =>
         @withdraw="withdrawing = report"
       />
       <ActButton v-if="job.released && mayRelease" @click="correctOpen = true">
-        Open correction
+        {{ t('judging.open-correction') }}
       </ActButton>
-      <h3>Deviations</h3>
+      <h3>{{ t('judging.deviations') }}</h3>
       <ul v-if="draft.deviations.length" class="deviations">
         <li v-for="line in draft.deviations" :key="line">{{ line }}</li>
       </ul>
-      <p v-else class="quiet">None.</p>
+      <p v-else class="quiet">{{ t('judging.none') }}</p>
     </aside>
     <WorkingSlip v-model="slip" :title="slipTitle" :lines="slipLines" />
     <WithdrawDialog
@@ -194,9 +205,9 @@ const correct = (reason: string) =>
     />
     <ReasonDialog
       v-model="correctOpen"
-      title="Open correction?"
-      text="The released report stays available. The job opens again, and its next report is a new revision that states this reason."
-      act="Open it"
+      :title="t('judging.open-correction-2')"
+      :text="t('judging.the-released-report-stays-available-the')"
+      :act="t('judging.open-it')"
       @given="correct"
     />
   </div>

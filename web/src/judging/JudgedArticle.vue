@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -53,13 +54,16 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
       <span class="mono">{{ row.limit_text }}</span>
       <VerdictWord
         :verdict="row.verdict"
-        :open="row.to_go ? `${row.to_go} to go` : 'report only'"
+        :open="row.to_go ? t('judging.to-go', { to_go: row.to_go }) : t('judging.report-only')"
       />
     </header>
     <LimitRule v-if="row.rule" :rule="row.rule" size="page" />
     <p v-if="row.other_school_differs" class="flag">
-      Close to the limit: compared {{ row.compared ? 'unrounded' : 'as rounded' }}, the verdict
-      would be the opposite.
+      {{
+        t('judging.close-to-the-limit-compared-the-verdict', {
+          part: row.compared ? t('judging.unrounded') : t('judging.as-rounded'),
+        })
+      }}
     </p>
     <dl v-if="row.summary" class="figures">
       <div v-for="[name, figure] in figuresOf(row)" :key="name">
@@ -82,11 +86,15 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
           <span v-if="row.property === test.rows[0]?.property" class="mono value">{{
             signed(specimen.value_text ?? '–')
           }}</span>
-          <span v-if="specimen.void" class="why"
-            >void, {{ specimen.void.title.toLowerCase() }}</span
-          >
-          <span v-else-if="specimen.state === 'to-look-at'" class="why">not accepted yet</span>
-          <span v-else-if="specimen.spare && !test.by_rounds" class="why quiet">replacement</span>
+          <span v-if="specimen.void" class="why">{{
+            t('judging.void', { title: specimen.void.title.toLowerCase() })
+          }}</span>
+          <span v-else-if="specimen.state === 'to-look-at'" class="why">{{
+            t('judging.not-accepted-yet')
+          }}</span>
+          <span v-else-if="specimen.spare && !test.by_rounds" class="why quiet">{{
+            t('judging.replacement')
+          }}</span>
         </ActButton>
       </li>
     </ul>
@@ -103,10 +111,10 @@ const workingOf = computed(() => (run.data.value?.result?.working ?? []) as Sche
         {{ lookedAt.label }}: {{ run.data.value.by }}, {{ moment(run.data.value.started_at) }}.
         <span v-if="lookedAt.void">{{ lookedAt.void.remark }} ({{ lookedAt.void.by }}).</span>
         <ActButton kind="plain" class="opens" @click="$emit('working', lookedAt.label, workingOf)">
-          calculation
+          {{ t('judging.calculation') }}
         </ActButton>
         ·
-        <a :href="`/api/runs/${run.data.value.id}/trace.csv`">raw data</a>
+        <a :href="`/api/runs/${run.data.value.id}/trace.csv`">{{ t('judging.raw-data') }}</a>
       </p>
     </div>
   </article>

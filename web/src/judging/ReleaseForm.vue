@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -25,11 +26,12 @@ function sign() {
     <v-text-field
       v-model="password"
       type="password"
-      label="Your password"
+      :label="t('judging.your-password')"
       autocomplete="current-password"
     />
     <ActButton kind="main" :disabled="busy || !password">
-      {{ busy ? 'Creating the report …' : 'Release report' }} <kbd>Enter</kbd>
+      {{ busy ? t('judging.creating-the-report') : t('judging.release-report') }}
+      <kbd>{{ t('judging.enter') }}</kbd>
     </ActButton>
   </form>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { JobView } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 import VerdictWord from '@/ui/VerdictWord.vue'
@@ -11,7 +12,7 @@ defineEmits<{ withdraw: [] }>()
 
 <template>
   <article class="report">
-    <h3>{{ report.number }} revision {{ report.revision }}</h3>
+    <h3>{{ t('judging.revision-2', { number: report.number, revision: report.revision }) }}</h3>
     <p class="small">
       <VerdictWord :verdict="report.verdict" />, {{ moment(report.released_at) }},
       {{ report.released_by }}
@@ -23,15 +24,21 @@ defineEmits<{ withdraw: [] }>()
         :kind="newest && !report.withdrawn ? 'main' : 'usual'"
         :href="`/api/reports/${report.id}.pdf`"
         target="_blank"
-        >PDF</ActButton
+        >{{ t('judging.pdf') }}</ActButton
       >
-      <ActButton :href="`/api/reports/${report.id}.json`" download>JSON</ActButton>
-      <ActButton :href="`/api/reports/${report.id}/specimens.csv`">CSV</ActButton>
-      <ActButton :href="`/api/reports/${report.id}.xlsx`">XLSX</ActButton>
-      <ActButton :href="`/api/reports/${report.id}/traces.csv`">Traces</ActButton>
-      <ActButton v-if="mayWithdraw && !report.withdrawn" @click="$emit('withdraw')"
-        >Withdraw</ActButton
-      >
+      <ActButton :href="`/api/reports/${report.id}.json`" download>{{
+        t('judging.json')
+      }}</ActButton>
+      <ActButton :href="`/api/reports/${report.id}/specimens.csv`">{{
+        t('judging.csv')
+      }}</ActButton>
+      <ActButton :href="`/api/reports/${report.id}.xlsx`">{{ t('judging.xlsx') }}</ActButton>
+      <ActButton :href="`/api/reports/${report.id}/traces.csv`">{{
+        t('judging.traces')
+      }}</ActButton>
+      <ActButton v-if="mayWithdraw && !report.withdrawn" @click="$emit('withdraw')">{{
+        t('judging.withdraw')
+      }}</ActButton>
     </div>
   </article>
 </template>

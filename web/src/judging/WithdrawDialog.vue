@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref, watch } from 'vue'
 import { vFocus } from '@/ui/focus'
 import FormDialog from '@/ui/FormDialog.vue'
@@ -22,21 +23,20 @@ function give() {
 <template>
   <FormDialog
     v-model="open"
-    :title="`Withdraw ${name}?`"
-    action="Withdraw report"
+    :title="t('judging.withdraw-2', { name })"
+    :action="t('judging.withdraw-report')"
     :wide="500"
     :disabled="!reason.trim() || !password"
     @confirm="give"
   >
     <p>
-      The report stays available. Every page states who withdrew it, when and why. This cannot be
-      undone. A correction issues a new revision.
+      {{ t('judging.the-report-stays-available-every-page') }}
     </p>
-    <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
+    <v-text-field v-model="reason" v-focus :label="t('judging.reason')" maxlength="300" />
     <v-text-field
       v-model="password"
       type="password"
-      label="Your password"
+      :label="t('judging.your-password')"
       autocomplete="current-password"
     />
   </FormDialog>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
@@ -16,20 +17,27 @@ const grams = () =>
 
 <template>
   <form class="grammage" @submit.prevent="$emit('weighed', grams())">
-    <h2>Grammage</h2>
+    <h2>{{ t('measuring.grammage') }}</h2>
     <p class="quiet">
-      Masses of pieces of {{ view.blank_text }}, separated by spaces. Grammage is the mean mass over
-      the area.
-      <template v-if="view.grammage_g_m2">
-        Now <b class="mono">{{ view.grammage_g_m2 }} g/m²</b>.
-      </template>
+      {{ t('measuring.masses-of-pieces-of-separated-by-spaces', { blank_text: view.blank_text }) }}
+      <i18n-t v-if="view.grammage_g_m2" keypath="measuring.now" scope="global"
+        ><template #grammage
+          ><b class="mono">{{ view.grammage_g_m2 }} g/m²</b></template
+        ></i18n-t
+      >
     </p>
     <div class="row">
-      <v-text-field v-model="masses" class="mono" label="Masses" suffix="g" inputmode="decimal" />
+      <v-text-field
+        v-model="masses"
+        class="mono"
+        :label="t('measuring.masses')"
+        suffix="g"
+        inputmode="decimal"
+      />
       <ActButton v-if="balanced" type="button" :disabled="busy" @click="$emit('read')">
-        Read the balance
+        {{ t('measuring.read-the-balance') }}
       </ActButton>
-      <ActButton :disabled="busy || !masses.trim()">Save grammage</ActButton>
+      <ActButton :disabled="busy || !masses.trim()">{{ t('measuring.save-grammage') }}</ActButton>
     </div>
   </form>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { fixed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -73,7 +74,7 @@ const marks = computed(() =>
     :viewBox="`${-half.across - 116} ${-half.along - 16} ${2 * half.across + 232} ${2 * half.along + 32}`"
     class="outline"
     role="img"
-    aria-label="Measuring positions"
+    :aria-label="t('measuring.measuring-positions')"
   >
     <circle v-if="view.disc" :r="half.along" class="blank" />
     <polygon v-else-if="points" :points="points" class="blank" />

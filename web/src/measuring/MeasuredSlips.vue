@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 
 /** The specimens of the test: measured, odd, or still to measure. */
@@ -7,7 +8,7 @@ defineEmits<{ pick: [id: number] }>()
 </script>
 
 <template>
-  <div class="slips" role="group" aria-label="Specimens">
+  <div class="slips" role="group" :aria-label="t('measuring.specimens')">
     <button
       v-for="specimen in specimens"
       :key="specimen.id"

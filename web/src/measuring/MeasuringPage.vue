@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ReadingField from '@/measuring/ReadingField.vue'
 import { nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -56,11 +57,11 @@ const {
   (path) => void router.push(path),
 )
 useKeys(() => [
-  { key: ' ', text: 'read the gauge', act: readGauge },
-  { key: 'Enter', text: 'record the reading', act: enter },
-  { key: 'Backspace', text: 'undo the last reading', act: takeBack },
-  { key: 'ArrowRight', text: 'the next specimen', act: () => step(1) },
-  { key: 'ArrowLeft', text: 'the previous specimen', act: () => step(-1) },
+  { key: ' ', text: t('measuring.read-the-gauge'), act: readGauge },
+  { key: 'Enter', text: t('measuring.record-the-reading'), act: enter },
+  { key: 'Backspace', text: t('measuring.undo-the-last-reading'), act: takeBack },
+  { key: 'ArrowRight', text: t('measuring.the-next-specimen'), act: () => step(1) },
+  { key: 'ArrowLeft', text: t('measuring.the-previous-specimen'), act: () => step(-1) },
 ])
 </script>
 
@@ -73,18 +74,20 @@ useKeys(() => [
           <router-link :to="`/jobs/${view.job_id}`">{{ view.job_number }}</router-link> ·
           {{ view.product }}
         </p>
-        <h1>Measure: {{ view.title }}</h1>
+        <h1>{{ t('measuring.measure', { title: view.title }) }}</h1>
       </div>
       <p class="mono done">
-        <b>{{ measured }}</b><span class="quiet">/{{ specimens.length }} measured</span>
+        <b>{{ measured }}</b><span class="quiet">{{
+          t('measuring.measured', { specimens: specimens.length })
+        }}</span>
       </p>
     </header>
     <StateNote
       v-if="!specimens.length || (!specimens[0]!.sizes.length && !view.weighs)"
-      title="No dimensions for this test"
-      text="The results need no dimensions of the specimens."
+      :title="t('measuring.no-dimensions-for-this-test')"
+      :text="t('measuring.the-results-need-no-dimensions-of-the')"
     >
-      <ActButton :to="`/jobs/${view.job_id}`">Back to job</ActButton>
+      <ActButton :to="`/jobs/${view.job_id}`">{{ t('measuring.back-to-job') }}</ActButton>
     </StateNote>
     <template v-else>
       <MeasuredSlips
@@ -101,23 +104,34 @@ useKeys(() => [
         />
         <section>
           <p v-if="!current.open" class="closed-note">
-            {{ current.label }} {{ current.why_closed }}. Its dimensions can no longer be changed.
+            {{
+              t('measuring.its-dimensions-can-no-longer-be-changed', {
+                label: current.label,
+                why_closed: current.why_closed,
+              })
+            }}
           </p>
           <template v-else>
-            <v-checkbox v-if="hasRound" v-model="round" label="Round specimen: diameter" />
+            <v-checkbox
+              v-if="hasRound"
+              v-model="round"
+              :label="t('measuring.round-specimen-diameter')"
+            />
             <p class="requested">
               <b class="mono">{{ current.label }}</b>
               <template v-if="at && size">
                 {{ size.title }}
-                <span class="quiet">{{ at.place + 1 }} of {{ size.places_mm.length }}</span>
+                <span class="quiet">{{
+                  t('measuring.of', { place: at.place + 1, places_mm: size.places_mm.length })
+                }}</span>
               </template>
-              <template v-else> is measured </template>
+              <template v-else> {{ t('measuring.is-measured') }} </template>
             </p>
             <ReadingField
               ref="field"
               v-model="typed"
-              :label="size ? `${size.title} in mm` : 'Reading'"
-              :act="at ? 'Record reading' : 'Next'"
+              :label="size ? t('measuring.in-mm', { title: size.title }) : t('measuring.reading')"
+              :act="at ? t('measuring.record-reading') : t('measuring.next')"
               :busy="busy"
               @enter="enter"
               @gauge="readGauge"
@@ -125,12 +139,15 @@ useKeys(() => [
             />
             <div class="row">
               <ActButton v-if="gauge && at" type="button" :disabled="busy" @click="readGauge">
-                Read {{ gauge.name.toLowerCase() }} <kbd>Space</kbd>
+                {{ t('measuring.read', { name: gauge.name.toLowerCase() }) }}
+                <kbd>{{ t('measuring.space') }}</kbd>
               </ActButton>
               <ActButton type="button" :disabled="busy" @click="takeBack">
-                Undo <kbd>⌫</kbd>
+                {{ t('measuring.undo') }} <kbd>⌫</kbd>
               </ActButton>
-              <span v-if="gauge?.overdue" class="bad small">its calibration is overdue</span>
+              <span v-if="gauge?.overdue" class="bad small">{{
+                t('measuring.its-calibration-is-overdue')
+              }}</span>
             </div>
           </template>
           <RefusalNote v-model="refused" />
@@ -139,7 +156,7 @@ useKeys(() => [
               <b>{{ remark.title }}:</b> {{ remark.text }}
             </p>
             <p class="quiet small">
-              Click the position on the outline to repeat the reading, or continue.
+              {{ t('measuring.click-the-position-on-the-outline-to') }}
             </p>
           </div>
           <SizesTable
@@ -151,14 +168,16 @@ useKeys(() => [
             @rule="chooseRule"
           />
           <p v-if="allDone" class="quiet">
-            Every specimen is measured.
-            <router-link :to="`/bench/${view.job_id}`">Go to bench</router-link>
+            {{ t('measuring.every-specimen-is-measured') }}
+            <router-link :to="`/bench/${view.job_id}`">{{
+              t('measuring.go-to-bench')
+            }}</router-link>
           </p>
           <SimulationField
             v-if="gauge?.simulated"
             class="simulated"
             :kind="gauge.kind"
-            label="How the simulated gauge behaves"
+            :label="t('measuring.how-the-simulated-gauge-behaves')"
             @simulate="simulate"
           />
         </section>
@@ -176,9 +195,9 @@ useKeys(() => [
     </template>
     <ReasonDialog
       :model-value="waits !== null"
-      title="Change dimensions after the test?"
-      text="A result was computed with the old value. The report states both values and the reason."
-      act="Change it"
+      :title="t('measuring.change-dimensions-after-the-test')"
+      :text="t('measuring.a-result-was-computed-with-the-old')"
+      :act="t('measuring.change-it')"
       @update:model-value="waits = null"
       @given="(reason) => waits?.(reason)"
     />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { figureFrom } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref, watch } from 'vue'
@@ -81,44 +82,73 @@ async function done() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
-    :title="`Preparation: ${preparation?.title}`"
-    action="Save preparation"
+    :title="t('measuring.preparation', { title: preparation?.title })"
+    :action="t('measuring.save-preparation')"
     :wide="720"
     :disabled="busy || !preparation || made === null"
     @confirm="done"
   >
     <div class="row">
-      <v-radio-group v-model="state" inline aria-label="State of the specimens">
-        <v-radio value="original" label="as received" />
-        <v-radio value="wet" label="wet, from the water bath" />
+      <v-radio-group v-model="state" inline :aria-label="t('measuring.state-of-the-specimens')">
+        <v-radio value="original" :label="t('measuring.as-received')" />
+        <v-radio value="wet" :label="t('measuring.wet-from-the-water-bath')" />
       </v-radio-group>
     </div>
     <p v-if="preparation && !own" class="quiet">
-      The method asks for
-      {{ preparation.usual.map((stage) => stage.text).join('; ') || 'no conditioning' }}.
-      <template v-if="state !== preparation.state"> Wet specimens are soaked instead.</template>
-      <ActButton type="button" kind="link" @click="own = true">change stages</ActButton>
+      {{
+        t('measuring.the-method-asks-for', {
+          usual:
+            preparation.usual.map((stage) => stage.text).join('; ') ||
+            t('measuring.no-conditioning'),
+        })
+      }}
+      <template v-if="state !== preparation.state">
+        {{ t('measuring.wet-specimens-are-soaked-instead') }}</template
+      >
+      <ActButton type="button" kind="link" @click="own = true">{{
+        t('measuring.change-stages')
+      }}</ActButton>
     </p>
     <template v-if="own">
       <div v-for="(stage, place) in stages" :key="place" class="stage">
-        <v-select v-model="stage.atmosphere" :items="choices" :label="`Stage ${place + 1}`" />
-        <v-text-field v-model="stage.least" class="mono" label="At least" suffix="min" />
-        <v-text-field v-model="stage.wait" class="mono" label="Next step within" suffix="min" />
-        <ActButton type="button" kind="link" @click="stages.splice(place, 1)">remove</ActButton>
+        <v-select
+          v-model="stage.atmosphere"
+          :items="choices"
+          :label="t('measuring.stage', { place: place + 1 })"
+        />
+        <v-text-field
+          v-model="stage.least"
+          class="mono"
+          :label="t('measuring.at-least')"
+          suffix="min"
+        />
+        <v-text-field
+          v-model="stage.wait"
+          class="mono"
+          :label="t('measuring.next-step-within')"
+          suffix="min"
+        />
+        <ActButton type="button" kind="link" @click="stages.splice(place, 1)">{{
+          t('measuring.remove')
+        }}</ActButton>
       </div>
       <div class="row">
-        <ActButton type="button" @click="addStage">Add stage</ActButton>
+        <ActButton type="button" @click="addStage">{{ t('measuring.add-stage') }}</ActButton>
         <ActButton type="button" kind="link" @click="own = false">
-          use the stages of the method
+          {{ t('measuring.use-the-stages-of-the-method') }}
         </ActButton>
       </div>
       <p class="quiet small">
-        Other stages than those of the method are stated in the report as a deviation.
+        {{ t('measuring.other-stages-than-those-of-the-method') }}
       </p>
     </template>
     <template v-if="preparation?.age_event">
-      <DateField v-model="made" with-time :label="`Time of ${preparation.age_event}`" />
-      <p class="quiet small">Tested {{ preparation.age_text }}.</p>
+      <DateField
+        v-model="made"
+        with-time
+        :label="t('measuring.time-of', { age_event: preparation.age_event })"
+      />
+      <p class="quiet small">{{ t('measuring.tested', { age_text: preparation.age_text }) }}</p>
     </template>
   </FormDialog>
 </template>

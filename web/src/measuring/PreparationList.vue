@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { nextTick, ref } from 'vue'
 import type { JobView } from '@/api/client'
 import PreparationDialog from '@/measuring/PreparationDialog.vue'
@@ -17,33 +18,45 @@ async function change(id: number) {
 
 <template>
   <section>
-    <h3>Preparation</h3>
+    <h3>{{ t('measuring.preparation-2') }}</h3>
     <ul>
       <li v-for="test in job.tests" :key="test.id">
-        <span>{{ test.title }}<template v-if="test.state === 'wet'">, wet</template></span>
+        <span
+          >{{ test.title
+          }}<template v-if="test.state === 'wet'">{{ t('measuring.wet') }}</template></span
+        >
         <span class="quiet small">
-          {{ test.prepared.join('; ') || 'no conditioning'
-          }}<b v-if="test.prepared_otherwise" class="otherwise">, differs from the method</b>
+          {{ test.prepared.join('; ') || t('measuring.no-conditioning')
+          }}<b v-if="test.prepared_otherwise" class="otherwise">{{
+            t('measuring.differs-from-the-method')
+          }}</b>
           <ActButton
             v-if="!job.released"
             kind="link"
-            :aria-label="`Change the preparation of ${test.title}`"
+            :aria-label="t('measuring.change-the-preparation-of', { title: test.title })"
             @click="change(test.id)"
           >
-            change
+            {{ t('measuring.change') }}
           </ActButton>
         </span>
-        <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small"
-          >{{ test.measures.join(', ') }}: {{ test.measured }} of
-          {{ test.specimens.filter((specimen) => specimen.called).length }} measured</router-link
-        >
+        <router-link v-if="test.measures.length" :to="`/measuring/${test.id}`" class="small">{{
+          t('measuring.of-measured', {
+            measures: test.measures.join(', '),
+            measured: test.measured,
+            specimens: test.specimens.filter((specimen) => specimen.called).length,
+          })
+        }}</router-link>
         <router-link
           v-else-if="'grammage_g_m2' in test.parameters"
           :to="`/measuring/${test.id}`"
           class="small"
-          >grammage: {{ test.parameters.grammage_g_m2 ?? 'not measured' }}</router-link
+          >{{
+            t('measuring.grammage-2', {
+              grammage_g_m2: test.parameters.grammage_g_m2 ?? t('measuring.not-measured'),
+            })
+          }}</router-link
         >
-        <span v-else class="quiet small">no dimensions</span>
+        <span v-else class="quiet small">{{ t('measuring.no-dimensions') }}</span>
       </li>
     </ul>
     <PreparationDialog v-if="testId" v-model="open" :test-id="testId" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { onMounted, ref } from 'vue'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -36,7 +37,9 @@ function typing(event: KeyboardEvent) {
       :disabled="busy"
       @keydown="typing"
     />
-    <ActButton kind="main">{{ act }} <kbd>Enter</kbd></ActButton>
+    <ActButton kind="main"
+      >{{ act }} <kbd>{{ t('measuring.enter') }}</kbd></ActButton
+    >
   </form>
 </template>
 

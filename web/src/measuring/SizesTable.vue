@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import { fixed, three } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
@@ -21,11 +22,11 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
   <RuledTable>
     <thead>
       <tr>
-        <th>Size</th>
-        <th class="right">Readings, mm</th>
-        <th class="right">Mean</th>
-        <th class="right">Min</th>
-        <th class="right">Spread</th>
+        <th>{{ t('measuring.size') }}</th>
+        <th class="right">{{ t('measuring.readings-mm') }}</th>
+        <th class="right">{{ t('measuring.mean') }}</th>
+        <th class="right">{{ t('measuring.min') }}</th>
+        <th class="right">{{ t('measuring.spread') }}</th>
       </tr>
     </thead>
     <tbody>
@@ -48,19 +49,25 @@ const figure = (size: number | null) => (size === null ? '–' : fixed(size, 3))
     </tbody>
   </RuledTable>
   <p v-if="specimen.mean_mm2 !== null" class="section">
-    Section:
+    {{ t('measuring.section') }}
     <span :class="{ own: rule === 'mean' }"
-      >mean <b class="mono">{{ three(specimen.mean_mm2) }}</b> mm²</span
+      >{{ t('measuring.mean-2') }} <b class="mono">{{ three(specimen.mean_mm2) }}</b> mm²</span
     >
     <span :class="{ own: rule === 'minimum' }"
-      >smallest <b class="mono">{{ three(specimen.min_mm2) }}</b> mm²</span
+      >{{ t('measuring.smallest') }} <b class="mono">{{ three(specimen.min_mm2) }}</b> mm²</span
     >
     <ActButton v-if="changeable" kind="link" :disabled="busy" @click="$emit('rule')">
-      use the {{ rule === 'mean' ? 'smallest' : 'mean' }}
+      {{
+        t('measuring.use-the', {
+          part: rule === 'mean' ? t('measuring.smallest') : t('measuring.mean-2'),
+        })
+      }}
     </ActButton>
-    <span v-else-if="rule" class="quiet small"
-      >this test uses the {{ rule === 'mean' ? 'mean' : 'smallest' }}</span
-    >
+    <span v-else-if="rule" class="quiet small">{{
+      t('measuring.this-test-uses-the', {
+        part: rule === 'mean' ? t('measuring.mean-2') : t('measuring.smallest'),
+      })
+    }}</span>
   </p>
 </template>
 

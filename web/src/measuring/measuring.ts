@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { ask, client, Problem, sentence, type Schemas } from '@/api/client'
@@ -137,7 +138,9 @@ export function useMeasuring(
     }
     const value = Number(text)
     if (!Number.isFinite(value)) {
-      refused.value = `“${text.slice(0, 20)}” is not a number. Enter a dimension in mm.`
+      refused.value = t('measuring.is-not-a-number-enter-a-dimension-in-mm', {
+        text: text.slice(0, 20),
+      })
       return
     }
     void work(async (reason) => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import MethodSmallPrint from '@/methods/MethodSmallPrint.vue'
 import WorkedExample from '@/methods/WorkedExample.vue'
 import { useQuery } from '@tanstack/vue-query'
@@ -28,29 +29,30 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
   <article v-else class="wall">
     <header>
       <p class="mono small quiet">
-        <router-link to="/methods">Methods</router-link> · {{ guide.family }} · {{ guide.id }}
+        <router-link to="/methods">{{ t('methods.methods') }}</router-link> · {{ guide.family }} ·
+        {{ guide.id }}
       </p>
       <h1>{{ guide.title }}</h1>
       <p class="purpose">{{ guide.purpose }}</p>
     </header>
-    <dl class="summary" aria-label="At a glance">
+    <dl class="summary" :aria-label="t('methods.at-a-glance')">
       <div v-for="line in guide.summary" :key="line.title">
         <dt>{{ line.title }}</dt>
         <dd>{{ line.value }}</dd>
       </div>
     </dl>
 
-    <ul class="cautions" aria-label="Cautions">
+    <ul class="cautions" :aria-label="t('methods.cautions')">
       <li v-for="line in guide.cautions" :key="line">{{ line }}</li>
     </ul>
 
     <div class="columns">
       <section class="specimen">
-        <h2>The specimen</h2>
+        <h2>{{ t('methods.the-specimen') }}</h2>
         <SpecimenDrawing v-if="guide.cut" :cut="guide.cut" />
         <p>{{ guide.specimen }}</p>
         <template v-if="guide.differs.length">
-          <h2>Difference from similar methods</h2>
+          <h2>{{ t('methods.difference-from-similar-methods') }}</h2>
           <p v-for="other in guide.differs" :key="other.method">
             <router-link :to="`/methods/${other.method}`">{{ other.title }}</router-link>
             <span class="mono small quiet"> {{ other.method }}</span>: {{ other.text }}
@@ -59,40 +61,40 @@ const guide = computed(() => (page.data.value ?? null) as Schemas['MethodPage'] 
       </section>
 
       <section>
-        <h2>Ready check</h2>
+        <h2>{{ t('methods.ready-check') }}</h2>
         <ul class="checks">
           <li v-for="check in guide.ready_checks" :key="check.title as string">
             <strong>{{ check.title }}</strong>
             <span class="quiet"> {{ check.reason }}</span>
           </li>
         </ul>
-        <h2>Steps</h2>
+        <h2>{{ t('methods.steps') }}</h2>
         <ol class="steps">
           <li v-for="line in guide.steps" :key="line">{{ line }}</li>
         </ol>
       </section>
 
       <section>
-        <h2>Calculation</h2>
+        <h2>{{ t('methods.calculation') }}</h2>
         <ul class="plain-list">
           <li v-for="line in guide.computes" :key="line">{{ line }}</li>
         </ul>
-        <h2>Common mistakes</h2>
+        <h2>{{ t('methods.common-mistakes') }}</h2>
         <ul class="wrong">
           <li v-for="line in guide.mistakes" :key="line">{{ line }}</li>
         </ul>
         <template v-if="guide.observations.length">
-          <h2>Observations</h2>
+          <h2>{{ t('methods.observations') }}</h2>
           <ul class="plain-list">
             <li v-for="observation in guide.observations" :key="observation.code">
               <strong>{{ observation.title }}</strong>
               <span class="quiet">
                 {{
                   observation.severity === 'void'
-                    ? 'voids the specimen'
+                    ? t('methods.voids-the-specimen')
                     : observation.severity === 'warn'
-                      ? 'counts; the reviewer checks it'
-                      : 'stated in the report'
+                      ? t('methods.counts-the-reviewer-checks-it')
+                      : t('methods.stated-in-the-report')
                 }}</span
               >
             </li>

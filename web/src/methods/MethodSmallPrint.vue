@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { fieldWords } from '@/jobs/schema'
@@ -15,19 +16,21 @@ const parameters = computed(() =>
 <template>
   <section class="small-print">
     <div>
-      <h2>Parameters</h2>
+      <h2>{{ t('methods.parameters') }}</h2>
       <RuledTable>
         <tbody>
           <tr v-for="parameter in parameters" :key="parameter.name">
             <td>{{ fieldWords(parameter.name) }}</td>
-            <td class="mono">{{ parameter.required ? 'needed' : shown(parameter.default) }}</td>
+            <td class="mono">
+              {{ parameter.required ? t('methods.needed') : shown(parameter.default) }}
+            </td>
             <td class="quiet small">{{ parameter.description }}</td>
           </tr>
         </tbody>
       </RuledTable>
     </div>
     <div>
-      <h2>Reported</h2>
+      <h2>{{ t('methods.reported') }}</h2>
       <RuledTable>
         <tbody>
           <tr v-for="property in method.reported" :key="property.title">
@@ -36,7 +39,9 @@ const parameters = computed(() =>
             <td class="quiet small">
               {{ property.statistic
               }}{{
-                ['mean', 'median'].includes(property.statistic!) ? `, ${property.rounded}` : ''
+                [t('methods.mean'), t('methods.median')].includes(property.statistic!)
+                  ? `, ${property.rounded}`
+                  : ''
               }}
             </td>
           </tr>

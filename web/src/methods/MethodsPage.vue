@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import ActButton from '@/ui/ActButton.vue'
 import { computed, ref } from 'vue'
@@ -25,22 +26,22 @@ const families = computed(() => {
 
 <template>
   <header class="head">
-    <h1>Methods</h1>
+    <h1>{{ t('methods.methods') }}</h1>
     <v-text-field
       v-model="sought"
       v-focus
-      label="Find a method"
-      placeholder="tear, seal, iso-527 …"
+      :label="t('methods.find-a-method')"
+      :placeholder="t('methods.tear-seal-iso-527')"
       class="find"
     />
   </header>
   <FromRecord v-if="!methods.data.value" :query="methods" />
   <StateNote
     v-else-if="families.length === 0"
-    title="No method found"
-    :text="`No method matches “${sought}”. Try a material, a number or the kind of test.`"
+    :title="t('methods.no-method-found')"
+    :text="t('methods.no-method-matches-try-a-material-a', { sought })"
   >
-    <ActButton @click="sought = ''">Show all</ActButton>
+    <ActButton @click="sought = ''">{{ t('methods.show-all') }}</ActButton>
   </StateNote>
   <div v-else class="families">
     <section v-for="[family, members] in families" :key="family">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { fieldWords } from '@/jobs/schema'
@@ -33,9 +34,9 @@ const read = computed(() =>
 
 <template>
   <section v-if="specimen && result" class="example">
-    <h2>Worked example</h2>
+    <h2>{{ t('methods.worked-example') }}</h2>
     <p class="quiet">{{ example.about }}</p>
-    <div class="labels" role="group" aria-label="Specimens of the example">
+    <div class="labels" role="group" :aria-label="t('methods.specimens-of-the-example')">
       <ActButton
         v-for="(choice, place) in example.specimens"
         :key="choice.label"
@@ -75,7 +76,7 @@ const read = computed(() =>
           </div>
         </dl>
         <p v-for="flag in result.flags" :key="flag.code" class="flag">{{ flag.text }}</p>
-        <ActButton @click="slip = true">Calculation</ActButton>
+        <ActButton @click="slip = true">{{ t('methods.calculation') }}</ActButton>
       </div>
     </div>
     <WorkingSlip

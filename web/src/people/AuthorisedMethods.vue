@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, reactive } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useMethods } from '@/api/queries'
@@ -42,17 +43,16 @@ const withdraw = (authorisation_id: number) =>
 </script>
 
 <template>
-  <h3>Authorised for</h3>
+  <h3>{{ t('people.authorised-for') }}</h3>
   <p class="quiet small">
-    A method without authorised persons is open to everyone who tests. Once a person is authorised,
-    only authorised persons and their trainees can run it.
+    {{ t('people.a-method-without-authorised-persons-is') }}
   </p>
   <ul class="granted">
     <li v-for="row in person.authorised" :key="row.id" :class="{ gone: !row.holds }">
       <b class="mono">{{ row.method }}</b>
       <span class="small quiet">
-        since {{ dayOf(row.since) }}, by {{ row.by
-        }}<template v-if="row.until">, until {{ dayOf(row.until) }}</template>
+        {{ t('people.since-by', { since: dayOf(row.since), by: row.by })
+        }}<template v-if="row.until">{{ t('people.until', { until: dayOf(row.until) }) }}</template>
       </span>
       <ActButton
         v-if="mayAuthorise"
@@ -61,15 +61,15 @@ const withdraw = (authorisation_id: number) =>
         :disabled="busy"
         @click="withdraw(row.id)"
       >
-        end authorisation
+        {{ t('people.end-authorisation') }}
       </ActButton>
     </li>
-    <li v-if="!person.authorised.length" class="quiet">no method</li>
+    <li v-if="!person.authorised.length" class="quiet">{{ t('people.no-method') }}</li>
   </ul>
   <form v-if="mayAuthorise && person.active" class="grant" @submit.prevent="authorise">
     <v-autocomplete
       v-model="granted.method"
-      label="Method"
+      :label="t('people.method')"
       :items="
         (methods.data.value ?? []).map((each) => ({
           value: each.id,
@@ -77,8 +77,10 @@ const withdraw = (authorisation_id: number) =>
         }))
       "
     />
-    <DateField v-model="granted.until" label="Until (optional)" />
-    <ActButton :disabled="busy || !granted.method || granted.until === null">Authorise</ActButton>
+    <DateField v-model="granted.until" :label="t('people.until-optional')" />
+    <ActButton :disabled="busy || !granted.method || granted.until === null">{{
+      t('people.authorise')
+    }}</ActButton>
   </form>
   <RefusalNote v-model="refused" />
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -48,23 +49,35 @@ async function keep() {
 
 <template>
   <form @submit.prevent="keep">
-    <h3>Working hours</h3>
-    <v-checkbox v-model="own" label="Own working hours" />
+    <h3>{{ t('people.working-hours') }}</h3>
+    <v-checkbox v-model="own" :label="t('people.own-working-hours')" />
     <p v-if="own" class="days">
       <WeekDays v-model="typed.days" />
-      <v-text-field v-model="typed.start" class="mono short" density="compact" label="From" />
-      <v-text-field v-model="typed.end" class="mono short" density="compact" label="Until" />
+      <v-text-field
+        v-model="typed.start"
+        class="mono short"
+        density="compact"
+        :label="t('people.from')"
+      />
+      <v-text-field
+        v-model="typed.end"
+        class="mono short"
+        density="compact"
+        :label="t('people.until-2')"
+      />
     </p>
     <p v-for="(row, place) in away" :key="place" class="small">
-      away {{ dayOf(row.since) }} to {{ dayOf(row.until) }}
-      <ActButton type="button" kind="link" @click="away.splice(place, 1)">remove</ActButton>
+      {{ t('people.away-to', { since: dayOf(row.since), until: dayOf(row.until) }) }}
+      <ActButton type="button" kind="link" @click="away.splice(place, 1)">{{
+        t('people.remove')
+      }}</ActButton>
     </p>
     <p class="days">
-      <DateField v-model="next.since" label="Away from" />
-      <DateField v-model="next.until" label="To" />
+      <DateField v-model="next.since" :label="t('people.away-from')" />
+      <DateField v-model="next.until" :label="t('people.to')" />
     </p>
     <RefusalNote v-model="refused" />
-    <ActButton :disabled="busy || isOdd">Save hours</ActButton>
+    <ActButton :disabled="busy || isOdd">{{ t('people.save-hours') }}</ActButton>
   </form>
 </template>
 

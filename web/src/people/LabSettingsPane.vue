@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, toRaw, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
@@ -28,15 +29,15 @@ watch(
   { immediate: true },
 )
 const TITLES: Record<string, string> = {
-  rounding: 'Rounding of ties',
-  comparison: 'Comparison with a limit',
-  label_school: 'Specimen labels',
-  conditioning_policy: 'After an excursion',
-  retest_by: 'Retest allowed by',
-  supervisor_releases: 'Supervisors may release what they confirmed',
-  decimal_sign: 'Decimal sign',
-  date_style: 'Date format',
-  units: 'Units of results',
+  rounding: t('people.rounding-of-ties'),
+  comparison: t('people.comparison-with-a-limit'),
+  label_school: t('people.specimen-labels'),
+  conditioning_policy: t('people.after-an-excursion'),
+  retest_by: t('people.retest-allowed-by'),
+  supervisor_releases: t('people.supervisors-may-release-what-they'),
+  decimal_sign: t('people.decimal-sign'),
+  date_style: t('people.date-format'),
+  units: t('people.units-of-results'),
 }
 const proposed = computed(() => house.data.value?.proposed ?? null)
 const mayAnswer = computed(() => me.value?.may.includes('equip') ?? false)
@@ -65,31 +66,45 @@ async function save() {
 
 <template>
   <form v-if="house.data.value" class="pane" @submit.prevent="save">
-    <h2>Lab settings</h2>
+    <h2>{{ t('people.lab-settings') }}</h2>
     <p class="quiet">
-      A job uses the settings that applied when it was received. A change that affects a result, a
-      verdict or a release takes effect when a second reviewer or manager confirms it.
+      {{ t('people.a-job-uses-the-settings-that-applied') }}
     </p>
     <div v-if="proposed" class="flag small" role="status">
       <p>
-        <b>Waiting for confirmation:</b> {{ proposed.text }}. Proposed by {{ proposed.by }} on
-        {{ dayOf(proposed.at) }}: {{ proposed.reason }}.
+        <b>{{ t('people.waiting-for-confirmation') }}</b>
+        {{
+          t('people.proposed-by-on', {
+            text: proposed.text,
+            by: proposed.by,
+            at: dayOf(proposed.at),
+            reason: proposed.reason,
+          })
+        }}
       </p>
       <p v-if="mayAnswer && isMine" class="quiet">
-        Another reviewer or manager has to confirm your proposal.
+        {{ t('people.another-reviewer-or-manager-has-to') }}
       </p>
       <div v-if="mayAnswer" class="answers">
-        <ActButton v-if="!isMine" type="button" :disabled="busy" @click="answer('confirm')"
-          >Confirm change</ActButton
-        >
+        <ActButton v-if="!isMine" type="button" :disabled="busy" @click="answer('confirm')">{{
+          t('people.confirm-change')
+        }}</ActButton>
         <ActButton type="button" :disabled="busy" @click="answer('decline')">{{
-          isMine ? 'Withdraw proposal' : 'Decline change'
+          isMine ? t('people.withdraw-proposal') : t('people.decline-change')
         }}</ActButton>
       </div>
     </div>
     <div class="pair">
-      <v-text-field v-model="typed.name" label="Laboratory" :disabled="!props.mayChange" />
-      <v-text-field v-model="typed.address" label="Address" :disabled="!props.mayChange" />
+      <v-text-field
+        v-model="typed.name"
+        :label="t('people.laboratory')"
+        :disabled="!props.mayChange"
+      />
+      <v-text-field
+        v-model="typed.address"
+        :label="t('people.address')"
+        :disabled="!props.mayChange"
+      />
     </div>
     <fieldset v-for="rule in rules" :key="rule.name">
       <legend>{{ TITLES[rule.name] ?? rule.name }}</legend>
@@ -111,9 +126,11 @@ async function save() {
       :may-change="props.mayChange"
     />
     <template v-if="props.mayChange">
-      <v-text-field v-model="reason" label="Reason" maxlength="300" />
+      <v-text-field v-model="reason" :label="t('people.reason')" maxlength="300" />
       <RefusalNote v-model="refused" />
-      <ActButton :disabled="busy || !reason.trim()">Save or propose change</ActButton>
+      <ActButton :disabled="busy || !reason.trim()">{{
+        t('people.save-or-propose-change')
+      }}</ActButton>
     </template>
     <p v-for="change in house.data.value.changes" :key="change.at" class="small quiet">
       {{ dayOf(change.at) }}: {{ change.text }}

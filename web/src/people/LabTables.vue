@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted, t } from '@/ui/words'
 import { computed, reactive } from 'vue'
 import type { Schemas } from '@/api/client'
 import { COLUMNS, SCHOOLS, TABLES, type TableName } from '@/people/labTables'
@@ -15,7 +16,7 @@ const choices = computed(() => ({
 function rowsOf(name: TableName) {
   return tables.value[name] as unknown as Record<string, unknown>[]
 }
-const counted = (count: number) => (count === 1 ? '1 row' : `${count || 'no'} rows`)
+
 function keep(name: TableName, rows: Record<string, unknown>[]) {
   tables.value = { ...tables.value, [name]: rows }
 }
@@ -50,10 +51,11 @@ function begun(name: TableName, row: Record<string, unknown>) {
 
 <template>
   <section class="tables">
-    <h2>Lab tables</h2>
+    <h2>{{ t('people.lab-tables') }}</h2>
     <details v-for="table in TABLES" :key="table.name" name="house-table">
       <summary>
-        {{ table.title }} <span class="quiet small">{{ counted(rowsOf(table.name).length) }}</span>
+        {{ table.title }}
+        <span class="quiet small">{{ counted('people.rows', rowsOf(table.name).length) }}</span>
       </summary>
       <p class="small quiet">{{ table.text }}</p>
       <TableRows
@@ -69,9 +71,9 @@ function begun(name: TableName, row: Record<string, unknown>) {
     </details>
     <p class="school">
       <span
-        >Lab working hours<br /><span class="small quiet"
-          >These hours apply to everyone without own working hours.</span
-        ></span
+        >{{ t('people.lab-working-hours') }}<br /><span class="small quiet">{{
+          t('people.these-hours-apply-to-everyone-without')
+        }}</span></span
       >
       <span class="hours">
         <WeekDays v-model="hours.days" :disabled="!mayChange" />
@@ -79,14 +81,14 @@ function begun(name: TableName, row: Record<string, unknown>) {
           v-model="hours.start"
           class="mono short"
           density="compact"
-          label="From"
+          :label="t('people.from')"
           :disabled="!mayChange"
         />
         <v-text-field
           v-model="hours.end"
           class="mono short"
           density="compact"
-          label="To"
+          :label="t('people.to')"
           :disabled="!mayChange"
         />
       </span>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -31,25 +32,27 @@ async function set() {
 
 <template>
   <form @submit.prevent="set">
-    <h3>{{ own ? 'Your password' : 'Password' }}</h3>
-    <p class="quiet small">Everyone signed in as {{ person.login }} is signed out.</p>
+    <h3>{{ own ? t('people.your-password') : t('people.password') }}</h3>
+    <p class="quiet small">
+      {{ t('people.everyone-signed-in-as-is-signed-out', { login: person.login }) }}
+    </p>
     <div class="row">
       <v-text-field
         v-if="own"
         v-model="old"
         type="password"
-        label="Current password"
+        :label="t('people.current-password')"
         autocomplete="current-password"
       />
       <v-text-field
         v-model="fresh"
         type="password"
-        label="New password (min. 10)"
+        :label="t('people.new-password-min-10')"
         autocomplete="new-password"
       />
-      <ActButton :disabled="busy || !fresh">Set password</ActButton>
+      <ActButton :disabled="busy || !fresh">{{ t('people.set-password') }}</ActButton>
     </div>
-    <p v-if="done" class="small" role="status">Password changed.</p>
+    <p v-if="done" class="small" role="status">{{ t('people.password-changed') }}</p>
     <RefusalNote v-model="refused" />
   </form>
 </template>

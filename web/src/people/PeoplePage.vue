@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
@@ -71,7 +72,7 @@ async function add() {
   <FromRecord v-if="!people.data.value" :query="people" />
   <div v-else class="two">
     <aside>
-      <h1>People</h1>
+      <h1>{{ t('people.people') }}</h1>
       <ul>
         <li>
           <ActButton
@@ -79,7 +80,7 @@ async function add() {
             :class="{ open: house }"
             @click="((house = true), (adding = false))"
           >
-            <span class="name">Lab settings</span>
+            <span class="name">{{ t('people.lab-settings') }}</span>
           </ActButton>
         </li>
         <li v-for="person in people.data.value" :key="person.id">
@@ -89,59 +90,63 @@ async function add() {
             @click="((picked = person.id), (adding = false), (house = false))"
           >
             <span class="name">{{ person.name }}</span>
-            <span class="small quiet">{{ person.active ? person.role : 'inactive' }}</span>
+            <span class="small quiet">{{
+              person.active ? person.role : t('people.inactive')
+            }}</span>
           </ActButton>
         </li>
       </ul>
       <ActButton v-if="mayManage" @click="((adding = true), (house = false))">
-        Add person
+        {{ t('people.add-person') }}
       </ActButton>
     </aside>
     <LabSettingsPane v-if="house" :may-change="mayManage" />
     <form v-else-if="adding" class="pane" @submit.prevent="add">
-      <h2>Add person</h2>
+      <h2>{{ t('people.add-person') }}</h2>
       <div class="fields">
-        <v-text-field v-model="fresh.name" v-focus label="Name" />
-        <v-text-field v-model="fresh.login" class="mono" label="Login" />
-        <v-select v-model="fresh.role" label="Role" :items="ROLES" />
+        <v-text-field v-model="fresh.name" v-focus :label="t('people.name')" />
+        <v-text-field v-model="fresh.login" class="mono" :label="t('people.login')" />
+        <v-select v-model="fresh.role" :label="t('people.role')" :items="ROLES" />
         <v-text-field
           v-model="fresh.password"
           type="password"
-          label="Password, at least 10 characters"
+          :label="t('people.password-at-least-10-characters')"
           autocomplete="new-password"
         />
       </div>
       <RefusalNote v-model="refused" />
       <ActButton kind="main" :disabled="busy || !fresh.name.trim() || !fresh.login.trim()">
-        Add person
+        {{ t('people.add-person') }}
       </ActButton>
     </form>
     <section v-else-if="chosen" class="pane">
       <header>
         <h2>{{ chosen.name }}</h2>
         <p class="quiet">
-          login <span class="mono">{{ chosen.login }}</span>
-          <template v-if="chosen.supervisor"> · supervisor {{ chosen.supervisor }}</template>
+          {{ t('people.login-2') }} <span class="mono">{{ chosen.login }}</span>
+          <template v-if="chosen.supervisor">
+            {{ t('people.supervisor', { supervisor: chosen.supervisor }) }}</template
+          >
         </p>
       </header>
       <form v-if="mayManage" @submit.prevent="change(chosen.active)">
         <div class="fields">
-          <v-text-field v-model="typed.name" label="Name" />
-          <v-select v-model="typed.role" label="Role" :items="ROLES" />
+          <v-text-field v-model="typed.name" :label="t('people.name')" />
+          <v-select v-model="typed.role" :label="t('people.role')" :items="ROLES" />
           <v-select
             v-if="typed.role === 'trainee'"
             v-model="typed.supervisor"
-            label="Supervisor"
+            :label="t('people.supervisor-2')"
             :items="[
-              { value: 0, title: 'none (read only)' },
+              { value: 0, title: t('people.none-read-only') },
               ...supervisors.map((each) => ({ value: each.id, title: each.name })),
             ]"
           />
         </div>
         <p class="acts">
-          <ActButton :disabled="busy">Save changes</ActButton>
+          <ActButton :disabled="busy">{{ t('people.save-changes') }}</ActButton>
           <ActButton type="button" :disabled="busy" @click="change(!chosen.active)">
-            {{ chosen.active ? 'Deactivate' : 'Reactivate' }}
+            {{ chosen.active ? t('people.deactivate') : t('people.reactivate') }}
           </ActButton>
         </p>
       </form>

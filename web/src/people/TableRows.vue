@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { changed, newRow, optionsOf, type Column } from '@/people/labTables'
 import ActButton from '@/ui/ActButton.vue'
@@ -43,7 +44,9 @@ function set(place: number, column: Column, text: string) {
             single-line
             :items="optionsOf(column, row, choices, properties)"
             :disabled="!mayChange"
-            :aria-label="`${column.title}, row ${place + 1} of ${title}`"
+            :aria-label="
+              t('people.row-of', { title: column.title, place: place + 1, title2: title })
+            "
             @update:model-value="set(place, column, $event ?? '')"
           />
           <v-text-field
@@ -53,7 +56,9 @@ function set(place: number, column: Column, text: string) {
             single-line
             :class="{ mono: column.kind === 'number' }"
             :disabled="!mayChange"
-            :aria-label="`${column.title}, row ${place + 1} of ${title}`"
+            :aria-label="
+              t('people.row-of', { title: column.title, place: place + 1, title2: title })
+            "
             @change="set(place, column, ($event.target as HTMLInputElement).value)"
           />
         </td>
@@ -63,7 +68,7 @@ function set(place: number, column: Column, text: string) {
             type="button"
             kind="plain"
             class="small"
-            :aria-label="`Remove row ${place + 1} of ${title}`"
+            :aria-label="t('people.remove-row-of', { place: place + 1, title })"
             @click="
               emit(
                 'keep',
@@ -71,7 +76,7 @@ function set(place: number, column: Column, text: string) {
               )
             "
           >
-            remove
+            {{ t('people.remove') }}
           </ActButton>
         </td>
       </tr>
@@ -84,7 +89,7 @@ function set(place: number, column: Column, text: string) {
     class="small"
     @click="emit('keep', [...rows, begun(newRow(columns, choices, properties))])"
   >
-    add row
+    {{ t('people.add-row') }}
   </ActButton>
 </template>
 

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { asNumber } from '@/jobs/schema'
 
 export interface Column {
@@ -13,68 +14,68 @@ type Row = Record<string, unknown>
 export const TABLES: { name: TableName; title: string; text: string }[] = [
   {
     name: 'materials',
-    title: 'Melts: temperature and load',
-    text: 'Filled in for a material when a sample is received. A product specification has precedence.',
+    title: t('people.melts-temperature-and-load'),
+    text: t('people.filled-in-for-a-material-when-a-sample'),
   },
   {
     name: 'drop_heights',
-    title: 'Drops: height by gross mass',
-    text: 'Drop height for each gross mass. The heights of a client have precedence.',
+    title: t('people.drops-height-by-gross-mass'),
+    text: t('people.drop-height-for-each-gross-mass-the'),
   },
   {
     name: 'stack_factors',
-    title: 'Boxes: safety factors of a stack',
-    text: 'Factors for time, humidity and stacking. They are multiplied.',
+    title: t('people.boxes-safety-factors-of-a-stack'),
+    text: t('people.factors-for-time-humidity-and-stacking'),
   },
   {
     name: 'atmospheres',
-    title: 'Lab atmospheres',
-    text: 'Only atmospheres that differ from the methods: set point, tolerance and min time. A wider tolerance is a deviation from the method.',
+    title: t('people.lab-atmospheres'),
+    text: t('people.only-atmospheres-that-differ-from-the'),
   },
   {
     name: 'digits',
-    title: 'Digits of reported results',
-    text: 'Only where they differ from the method. The digits of a limit decide the comparison.',
+    title: t('people.digits-of-reported-results'),
+    text: t('people.only-where-they-differ-from-the-method'),
   },
   {
     name: 'shut',
-    title: 'Closed days',
-    text: 'First and last day, such as 2026-12-24. No work is planned on these days. Conditioning goes on.',
+    title: t('people.closed-days'),
+    text: t('people.first-and-last-day-such-as-2026-12-24'),
   },
 ]
 
 export const COLUMNS: Record<TableName, Column[]> = {
   materials: [
-    { name: 'material', title: 'Material', kind: 'text' },
+    { name: 'material', title: t('people.material'), kind: 'text' },
     { name: 'temperature_c', title: '°C', kind: 'number' },
     { name: 'load_kg', title: 'kg', kind: 'number' },
   ],
   drop_heights: [
-    { name: 'up_to_kg', title: 'up to kg', kind: 'number' },
-    { name: 'height_mm', title: 'height mm', kind: 'number' },
+    { name: 'up_to_kg', title: t('people.up-to-kg'), kind: 'number' },
+    { name: 'height_mm', title: t('people.height-mm'), kind: 'number' },
   ],
   stack_factors: [
-    { name: 'name', title: 'Name', kind: 'text' },
-    { name: 'factor', title: 'Factor', kind: 'number' },
+    { name: 'name', title: t('people.name'), kind: 'text' },
+    { name: 'factor', title: t('people.factor'), kind: 'number' },
   ],
   atmospheres: [
-    { name: 'atmosphere', title: 'Atmosphere', kind: 'choice' },
+    { name: 'atmosphere', title: t('people.atmosphere'), kind: 'choice' },
     { name: 'temperature_c', title: '°C', kind: 'number' },
     { name: 'temperature_tolerance_c', title: '± °C', kind: 'number' },
     { name: 'humidity_percent', title: '%RH', kind: 'number' },
     { name: 'humidity_tolerance_percent', title: '± %RH', kind: 'number' },
-    { name: 'least_minutes', title: 'min time, min', kind: 'number' },
+    { name: 'least_minutes', title: t('people.min-time-min'), kind: 'number' },
   ],
   digits: [
-    { name: 'method', title: 'Method', kind: 'choice' },
-    { name: 'property', title: 'Property', kind: 'choice' },
+    { name: 'method', title: t('people.method'), kind: 'choice' },
+    { name: 'property', title: t('people.property'), kind: 'choice' },
     { name: 'decimals', title: 'decimals', kind: 'number' },
     { name: 'significant', title: 'significant', kind: 'number' },
   ],
   shut: [
     { name: 'since', title: 'from', kind: 'text' },
     { name: 'until', title: 'to', kind: 'text' },
-    { name: 'why', title: 'Reason', kind: 'text' },
+    { name: 'why', title: t('people.reason'), kind: 'text' },
   ],
 }
 
@@ -82,20 +83,20 @@ export const COLUMNS: Record<TableName, Column[]> = {
 export const SCHOOLS = [
   {
     name: 'area_rule',
-    title: 'Section of a bar',
-    text: 'Most standards use the mean of the positions. The specimen breaks at the smallest.',
+    title: t('people.section-of-a-bar'),
+    text: t('people.most-standards-use-the-mean-of-the'),
     values: ['mean', 'minimum'],
   },
   {
     name: 'iso_intervals',
-    title: 'Cut intervals of a melt, ISO',
-    text: 'The newer table cuts more often, so that strands stay short.',
+    title: t('people.cut-intervals-of-a-melt-iso'),
+    text: t('people.the-newer-table-cuts-more-often-so-that'),
     values: ['iso-newer', 'iso-older'],
   },
   {
     name: 'failures_counted',
-    title: 'Failures of a dart series',
-    text: 'The rule was made for the first ten failures. The alternative uses every drop.',
+    title: t('people.failures-of-a-dart-series'),
+    text: t('people.the-rule-was-made-for-the-first-ten'),
     values: ['first', 'all'],
   },
 ] as const

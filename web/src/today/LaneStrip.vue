@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useDragging } from '@/today/dragging'
@@ -17,7 +18,11 @@ const emit = defineEmits<{ look: [block: Block, start: string] }>()
 const ROW = 16
 const MIN_HOURS = 4
 const MAX_HOURS = 168
-const TITLES = { person: 'People', station: 'Stations', enclosure: 'Rooms and chambers' } as const
+const TITLES = {
+  person: t('today.people'),
+  station: t('today.stations'),
+  enclosure: t('today.rooms-and-chambers'),
+} as const
 const scale = computed(() => timeScale(props.now, hours.value, workOf(props.lanes)))
 const groups = computed(() =>
   (['person', 'station', 'enclosure'] as const).map((kind) => ({
@@ -36,7 +41,13 @@ const groups = computed(() =>
 )
 const number = (block: Block) => block.job_number ?? block.test
 const said = (block: Block) =>
-  `${stepWords(block.step)} of ${block.test}, ${clockTime(block.begins)} to ${clockTime(block.end)}: ${block.why}`
+  t('today.of-to', {
+    step: stepWords(block.step),
+    test: block.test,
+    begins: clockTime(block.begins),
+    end: clockTime(block.end),
+    why: block.why,
+  })
 /** The blocks of one job are lit together. */
 const lit = ref<number | null>(null)
 const keyOf = (block: Block) => `${block.id} ${block.step}`
@@ -54,7 +65,7 @@ const { take, move, drop, press, shiftOf } = useDragging(keyOf, (block, by) => {
 
 <template>
   <div class="strip">
-    <div class="ruler mono small" title="Turn the wheel to zoom" @wheel.prevent="zoom">
+    <div class="ruler mono small" :title="t('today.turn-the-wheel-to-zoom')" @wheel.prevent="zoom">
       <span
         v-for="mark in scale.marks"
         :key="mark.at"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { ask, client } from '@/api/client'
@@ -19,14 +20,14 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
 
 <template>
   <details @toggle="open = ($event.target as HTMLDetailsElement).open">
-    <summary>Planned minutes</summary>
+    <summary>{{ t('today.planned-minutes') }}</summary>
     <RuledTable v-if="minutes.data.value" dense>
       <thead>
         <tr>
-          <th>Specimen at the bench; steps</th>
-          <th class="right">guide</th>
-          <th class="right">recorded</th>
-          <th class="right">count</th>
+          <th>{{ t('today.specimen-at-the-bench-steps') }}</th>
+          <th class="right">{{ t('today.guide') }}</th>
+          <th class="right">{{ t('today.recorded') }}</th>
+          <th class="right">{{ t('today.count') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -57,8 +58,7 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
       </tbody>
     </RuledTable>
     <p class="small quiet">
-      Recorded times are used after ten specimens of a method, or ten repetitions of a step. A step
-      counts from the step before. Cutting and conditioning have no recorded start.
+      {{ t('today.recorded-times-are-used-after-ten') }}
     </p>
   </details>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { ask, client } from '@/api/client'
 import { signed } from '@/ui/numbers'
@@ -16,17 +17,17 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
 
 <template>
   <template v-if="order.data.value?.racks.length">
-    <h2>Bars, by pendulum and temperature</h2>
+    <h2>{{ t('today.bars-by-pendulum-and-temperature') }}</h2>
     <RuledTable dense>
       <thead>
         <tr>
-          <th>Batch</th>
-          <th class="right">Bars</th>
-          <th class="right">At</th>
-          <th>Pendulum</th>
-          <th class="right">In at</th>
-          <th class="right">Conditioned</th>
-          <th class="right">Tested</th>
+          <th>{{ t('today.batch') }}</th>
+          <th class="right">{{ t('today.bars') }}</th>
+          <th class="right">{{ t('today.at') }}</th>
+          <th>{{ t('today.pendulum') }}</th>
+          <th class="right">{{ t('today.in-at') }}</th>
+          <th class="right">{{ t('today.conditioned') }}</th>
+          <th class="right">{{ t('today.tested') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -37,25 +38,26 @@ const degrees = (figure: number) => `${signed(String(figure))} °C`
           <td class="mono right">{{ turn.bars }}</td>
           <td class="mono right">{{ degrees(turn.temperature_c) }}</td>
           <td>
-            <b v-if="turn.changes_pendulum">change to </b
-            >{{ turn.pendulum_j ? `${signed(String(turn.pendulum_j))} J` : 'to be chosen' }}
+            <b v-if="turn.changes_pendulum">{{ t('today.change-to') }}</b>{{
+              turn.pendulum_j ? `${signed(String(turn.pendulum_j))} J` : t('today.to-be-chosen')
+            }}
           </td>
           <td class="mono right">
-            {{ turn.goes_in ? clockTime(turn.goes_in) : turn.is_at_room ? 'room' : '–' }}
+            {{ turn.goes_in ? clockTime(turn.goes_in) : turn.is_at_room ? t('today.room') : '–' }}
           </td>
           <td class="mono right">{{ turn.soaked_at ? clockTime(turn.soaked_at) : '–' }}</td>
           <td class="mono right">
             <template v-if="turn.struck_from && turn.struck_until"
               >{{ shortMoment(turn.struck_from) }}–{{ clockTime(turn.struck_until) }}</template
             >
-            <span v-else class="quiet">not scheduled</span>
+            <span v-else class="quiet">{{ t('today.not-scheduled') }}</span>
           </td>
         </tr>
       </tbody>
     </RuledTable>
   </template>
   <template v-if="order.data.value?.heats.length">
-    <h2>Melt series, low to high temperature</h2>
+    <h2>{{ t('today.melt-series-low-to-high-temperature') }}</h2>
     <p v-for="heat in order.data.value.heats" :key="`${heat.temperature_c} ${heat.load_kg}`">
       <b class="mono">{{ degrees(heat.temperature_c) }}</b>, {{ signed(String(heat.load_kg)) }} kg:
       <template v-for="(test, place) in heat.tests" :key="test + place"

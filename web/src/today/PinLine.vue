@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -30,10 +31,10 @@ async function unpin() {
 
 <template>
   <form class="pin small" @submit.prevent="pin">
-    <DateField v-model="at" with-time label="Pinned to" />
-    <ActButton kind="link" :disabled="busy || !at">pin to this time</ActButton>
+    <DateField v-model="at" with-time :label="t('today.pinned-to')" />
+    <ActButton kind="link" :disabled="busy || !at">{{ t('today.pin-to-this-time') }}</ActButton>
     <ActButton v-if="block.pinned" type="button" kind="link" :disabled="busy" @click="unpin">
-      unpin
+      {{ t('today.unpin') }}
     </ActButton>
     <RefusalNote v-model="refused" />
   </form>

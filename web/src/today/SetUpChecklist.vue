@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { ask, client } from '@/api/client'
@@ -21,32 +22,32 @@ const lines = computed(() => {
   const { products, last_job_id } = counter.data.value!
   return [
     {
-      title: 'Add the people',
-      text: 'At least a technician, and a reviewer who took no part in the job.',
+      title: t('today.add-the-people'),
+      text: t('today.at-least-a-technician-and-a-reviewer'),
       to: '/people',
       isDone: people.data.value!.length > 1,
     },
     {
-      title: 'Add rooms and chambers',
-      text: 'Each with its atmosphere and its logger.',
+      title: t('today.add-rooms-and-chambers'),
+      text: t('today.each-with-its-atmosphere-and-its-logger'),
       to: '/conditioning',
       isDone: rooms.data.value!.enclosures.length > 0,
     },
     {
-      title: 'Add the instruments',
-      text: 'Each with its calibration, and its address where it has a line.',
+      title: t('today.add-the-instruments'),
+      text: t('today.each-with-its-calibration-and-its'),
       to: '/instruments',
       isDone: instruments.data.value!.length > 0,
     },
     {
-      title: 'Receive the first sample',
-      text: 'Client, product, size, tests and limits.',
+      title: t('today.receive-the-first-sample'),
+      text: t('today.client-product-size-tests-and-limits'),
       to: '/jobs/new',
       isDone: last_job_id !== null,
     },
     {
-      title: 'Save the first product specification',
-      text: 'On the page of a job: the next sample of the product then needs only its lot.',
+      title: t('today.save-the-first-product-specification'),
+      text: t('today.on-the-page-of-a-job-the-next-sample-of'),
       to: '/jobs',
       isDone: products.length > 0,
     },
@@ -57,8 +58,8 @@ const isShown = computed(() => lines.value?.some((line) => !line.isDone) ?? fals
 </script>
 
 <template>
-  <section v-if="isShown" aria-label="Set up the laboratory">
-    <h2>Set up the laboratory</h2>
+  <section v-if="isShown" :aria-label="t('today.set-up-the-laboratory')">
+    <h2>{{ t('today.set-up-the-laboratory') }}</h2>
     <ol>
       <li v-for="line in lines" :key="line.title" :class="{ done: line.isDone }">
         <svg viewBox="0 0 20 20" width="20" height="20" aria-hidden="true">
@@ -67,7 +68,7 @@ const isShown = computed(() => lines.value?.some((line) => !line.isDone) ?? fals
         </svg>
         <div>
           <router-link :to="line.to">{{ line.title }}</router-link>
-          <span v-if="line.isDone" class="unseen"> (done)</span>
+          <span v-if="line.isDone" class="unseen"> {{ t('today.done') }}</span>
           <p class="small quiet">{{ line.text }}</p>
         </div>
       </li>

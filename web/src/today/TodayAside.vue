@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { placeOf } from '@/app/router'
@@ -18,20 +19,24 @@ const next = computed(() =>
 const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
 const when = (block: Block) => {
   const left = Date.parse(block.begins) - props.now
-  return left <= 0 ? 'now' : left < 3_600_000 ? `in ${span(left)}` : shortMoment(block.begins)
+  return left <= 0
+    ? 'now'
+    : left < 3_600_000
+      ? t('today.in', { left: span(left) })
+      : shortMoment(block.begins)
 }
 </script>
 
 <template>
   <aside>
     <template v-if="today.tell.length">
-      <h2>To notify</h2>
+      <h2>{{ t('today.to-notify') }}</h2>
       <p v-for="row in today.tell" :key="row" class="small late">{{ row }}.</p>
     </template>
     <h2>
-      Next
+      {{ t('today.next') }}
       <ActButton kind="link" class="small" @click="mine = !mine">
-        {{ mine ? 'everybody’s' : 'my work' }} <kbd>e</kbd>
+        {{ mine ? t('today.everybodys') : t('today.my-work') }} <kbd>e</kbd>
       </ActButton>
     </h2>
     <ol>
@@ -46,38 +51,48 @@ const when = (block: Block) => {
       </li>
     </ol>
     <p v-if="!next.length" class="quiet small">
-      {{ busy ? 'Planning …' : `Nothing is planned for ${mine ? 'you' : 'anyone'}.` }}
+      {{
+        busy
+          ? t('today.planning')
+          : t('today.nothing-is-planned-for', { part: mine ? t('today.you') : t('today.anyone') })
+      }}
     </p>
     <template v-if="today.before_home.length">
-      <h2>Before going home</h2>
+      <h2>{{ t('today.before-going-home') }}</h2>
       <p v-for="block in today.before_home" :key="`${block.id} ${block.step}`" class="small">
         <router-link :to="placeOfStep(block)"
           >{{ stepWords(block.step) }} {{ block.test }}</router-link
-        >, until {{ shortMoment(block.end) }}
+        >{{ t('today.until', { end: shortMoment(block.end) }) }}
       </p>
     </template>
     <template v-if="today.late.length">
-      <h2>Late</h2>
+      <h2>{{ t('today.late') }}</h2>
       <p v-for="row in today.late" :key="row.id" class="small late">
-        <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>
-        by <b class="mono">{{ span((row.minutes ?? 0) * 60_000) }}</b>: {{ row.why }}.
+        <i18n-t keypath="today.late-by" scope="global"
+          ><template #test
+            ><router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link></template
+          ><template #time
+            ><b class="mono">{{ span((row.minutes ?? 0) * 60_000) }}</b></template
+          ><template #why>{{ row.why }}</template></i18n-t
+        >
       </p>
     </template>
     <template v-if="today.at_risk.length">
-      <h2>At risk</h2>
+      <h2>{{ t('today.at-risk') }}</h2>
       <p v-for="row in today.at_risk" :key="row.id" class="small">
-        <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>:
-        {{ span((row.minutes ?? 0) * 60_000) }} to spare.
+        <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>{{
+          t('today.to-spare', { span: span((row.minutes ?? 0) * 60_000) })
+        }}
       </p>
     </template>
     <template v-if="today.unplanned.length">
-      <h2>Unscheduled</h2>
+      <h2>{{ t('today.unscheduled') }}</h2>
       <p v-for="row in today.unplanned" :key="row.id" class="small">
         <router-link :to="`/jobs/${row.job_id}`">{{ row.test }}</router-link>: {{ row.why }}.
       </p>
     </template>
     <template v-if="today.moved.length">
-      <h2>Changes since the last plan</h2>
+      <h2>{{ t('today.changes-since-the-last-plan') }}</h2>
       <p v-for="row in today.moved" :key="row" class="small quiet">{{ row }}</p>
     </template>
   </aside>

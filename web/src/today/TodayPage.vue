@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { placeOf } from '@/app/router'
@@ -52,8 +53,8 @@ function look(block: Block, at: string) {
 const from = computed(() => Math.floor(now.value / 60_000) * 60_000)
 const placeOfStep = (block: Block) => placeOf(block.at, block.job_id!)
 useKeys(() => [
-  { key: 'p', text: 'plan again', act: () => void again() },
-  { key: 'e', text: 'my work or all work', act: () => (mine.value = !mine.value) },
+  { key: 'p', text: t('today.plan-again'), act: () => void again() },
+  { key: 'e', text: t('today.my-work-or-all-work'), act: () => (mine.value = !mine.value) },
 ])
 </script>
 
@@ -61,7 +62,7 @@ useKeys(() => [
   <FromRecord v-if="!today.data.value" :query="today" />
   <template v-else>
     <header class="head">
-      <h1>Today</h1>
+      <h1>{{ t('today.today') }}</h1>
       <div class="acts">
         <ActButton
           v-for="reach in REACHES"
@@ -72,28 +73,30 @@ useKeys(() => [
         >
           {{ reach.text }}
         </ActButton>
-        <a href="/api/schedule/day.pdf" target="_blank">print</a>
-        <a href="/api/schedule/calendar.ics">calendar</a>
+        <a href="/api/schedule/day.pdf" target="_blank">{{ t('today.print') }}</a>
+        <a href="/api/schedule/calendar.ics">{{ t('today.calendar') }}</a>
         <ActButton :disabled="busy" @click="again">
-          {{ busy ? 'Planning …' : 'Plan again' }} <kbd>p</kbd>
+          {{ busy ? t('today.planning') : t('today.plan-again-2') }} <kbd>p</kbd>
         </ActButton>
       </div>
     </header>
     <RefusalNote v-model="refused" />
-    <v-progress-linear v-if="busy" indeterminate height="3" aria-label="Planning" />
+    <v-progress-linear v-if="busy" indeterminate height="3" :aria-label="t('today.planning-2')" />
     <p v-if="busy && hasWork" class="small quiet" role="status">
-      The last plan is shown while the next one is computed.
+      {{ t('today.the-last-plan-is-shown-while-the-next') }}
     </p>
     <SetUpChecklist v-if="!hasWork && !busy" />
     <div class="halves">
       <div>
         <LaneStrip v-model:hours="hours" :lanes="today.data.value.lanes" :now="from" @look="look" />
         <p v-if="looked" class="looked">
-          <b>{{ stepWords(looked.step) }}</b> of {{ looked.test
+          <b>{{ stepWords(looked.step) }}</b> {{ t('today.of', { test: looked.test })
           }}<template v-if="looked.person">, {{ looked.person }}</template
           ><template v-if="looked.place">, {{ looked.place }}</template
           >: {{ looked.why }}.
-          <router-link v-if="looked.job_id" :to="placeOfStep(looked)">open</router-link>
+          <router-link v-if="looked.job_id" :to="placeOfStep(looked)">{{
+            t('today.open')
+          }}</router-link>
           <PinLine
             v-if="looked.test_id"
             :key="`${looked.id} ${looked.step} ${start}`"
@@ -103,11 +106,16 @@ useKeys(() => [
           />
         </p>
         <p v-if="!hasWork" class="quiet">
-          {{ busy ? 'The day is being planned …' : 'Nothing is planned: no test is open.' }}
+          {{
+            busy
+              ? t('today.the-day-is-being-planned')
+              : t('today.nothing-is-planned-no-test-is-open')
+          }}
         </p>
         <p class="small quiet legend">
-          <i class="set-up" /> set-up <i class="hands" /> hands on <i class="alone" /> unattended
-          <i class="late" /> late test. The red line is now.
+          <i class="set-up" /> {{ t('today.set-up') }} <i class="hands" /> {{ t('today.hands-on') }}
+          <i class="alone" /> {{ t('today.unattended') }} <i class="late" />
+          {{ t('today.late-test-the-red-line-is-now') }}
         </p>
         <OrderOfWork />
         <WhatIf :lanes="today.data.value.lanes" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, reactive, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
@@ -56,7 +57,7 @@ async function think() {
 
 <template>
   <details class="what-if">
-    <summary>What if …</summary>
+    <summary>{{ t('today.what-if') }}</summary>
     <form @submit.prevent="think">
       <div class="pair">
         <v-select
@@ -64,9 +65,14 @@ async function think() {
           clearable
           :items="stations"
           density="compact"
-          label="Unavailable station"
+          :label="t('today.unavailable-station')"
         />
-        <DateField v-model="typed.until" with-time density="compact" label="Unavailable until" />
+        <DateField
+          v-model="typed.until"
+          with-time
+          density="compact"
+          :label="t('today.unavailable-until')"
+        />
       </div>
       <div class="pair">
         <v-select
@@ -74,9 +80,9 @@ async function think() {
           clearable
           :items="jobs"
           density="compact"
-          label="Job with an earlier due date"
+          :label="t('today.job-with-an-earlier-due-date')"
         />
-        <DateField v-model="typed.dueAt" with-time density="compact" label="Due by" />
+        <DateField v-model="typed.dueAt" with-time density="compact" :label="t('today.due-by')" />
       </div>
       <v-select
         v-model="typed.like"
@@ -84,22 +90,28 @@ async function think() {
         clearable
         :items="jobs"
         density="compact"
-        label="Additional job like"
+        :label="t('today.additional-job-like')"
       />
-      <ActButton :disabled="busy">{{ busy ? 'Computing …' : 'Show effect' }}</ActButton>
+      <ActButton :disabled="busy">{{
+        busy ? t('today.computing') : t('today.show-effect')
+      }}</ActButton>
     </form>
     <RefusalNote v-model="refused" />
     <div v-if="answer" role="status" class="small">
       <p v-if="answer.added_ends">
-        The additional job is complete by {{ moment(answer.added_ends) }}.
+        {{
+          t('today.the-additional-job-is-complete-by', { added_ends: moment(answer.added_ends) })
+        }}
       </p>
       <p v-for="line in [...answer.later, ...answer.sooner]" :key="line">{{ line }}</p>
-      <p>{{ answer.stayed_percent }} % of the steps stay as planned.</p>
+      <p>
+        {{ t('today.of-the-steps-stay-as-planned', { stayed_percent: answer.stayed_percent }) }}
+      </p>
       <p v-for="row in answer.late" :key="row.id">
-        {{ row.test }} would be {{ span((row.minutes ?? 0) * 60_000) }} late
+        {{ t('today.would-be-late', { test: row.test, span: span((row.minutes ?? 0) * 60_000) }) }}
       </p>
       <p v-for="line in answer.moved" :key="line" class="quiet">{{ line }}</p>
-      <p class="quiet">The plan was not changed.</p>
+      <p class="quiet">{{ t('today.the-plan-was-not-changed') }}</p>
     </div>
   </details>
 </template>

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { format } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 
@@ -59,7 +60,10 @@ export function timeScale(from: number, hours: number, work: Stretch[]): TimeSca
       .map(({ left, width, begins, ends }) => ({
         left,
         width,
-        text: `${format(begins, 'EEE HH:mm', { locale: enGB })} to ${format(ends, 'EEE HH:mm', { locale: enGB })}: no work planned`,
+        text: t('today.to-no-work-planned', {
+          begins: format(begins, 'EEE HH:mm', { locale: enGB }),
+          ends: format(ends, 'EEE HH:mm', { locale: enGB }),
+        }),
       })),
   }
 }

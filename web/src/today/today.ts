@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import type { Stretch, TimeScale } from '@/today/timeScale'
 
@@ -6,8 +7,8 @@ export type Block = Schemas['BlockView']
 /** How far ahead the strip looks, in hours. */
 export const REACHES = [
   { hours: 12, text: 'today' },
-  { hours: 48, text: 'two days' },
-  { hours: 168, text: 'the week' },
+  { hours: 48, text: t('today.two-days') },
+  { hours: 168, text: t('today.the-week') },
 ] as const
 
 /** Hours in which somebody works at a block: set-up and hands on. */

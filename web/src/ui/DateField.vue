@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref, watch } from 'vue'
 import { serverNow } from '@/app/clock'
 import { dayFrom, dayOf, isoDay, momentFrom, written } from '@/ui/dates'
@@ -54,7 +55,9 @@ function pick(day: unknown) {
     :disabled="disabled"
     :placeholder="example"
     :error-messages="
-      isOdd ? `Enter a day${withTime ? ' and a time' : ''}, such as ${example}.` : undefined
+      isOdd
+        ? t('ui.enter-a-day-such-as', { part: withTime ? t('ui.and-a-time') : '', example })
+        : undefined
     "
   >
     <template #append-inner>
@@ -65,7 +68,7 @@ function pick(day: unknown) {
             type="button"
             class="plain"
             :disabled="disabled"
-            aria-label="Pick a day"
+            :aria-label="t('ui.pick-a-day')"
           >
             <svg viewBox="0 0 20 20" width="20" height="20" aria-hidden="true">
               <path d="M3 5.5h14v11H3zM3 9h14M7 3v4M13 3v4" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 
 /** A question mark in a field: it shows and hides what the field means. F1 in the field does the same. */
@@ -11,7 +12,7 @@ const open = defineModel<boolean>({ required: true })
     kind="plain"
     class="help"
     tabindex="-1"
-    aria-label="What this field means"
+    :aria-label="t('ui.what-this-field-means')"
     :aria-expanded="open"
     @click.stop="open = !open"
   >

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -13,7 +14,7 @@ withDefaults(
     wide?: number
     cancel?: string
   }>(),
-  { wide: 520, cancel: 'Cancel' },
+  { wide: 520, cancel: t('ui.cancel') },
 )
 const emit = defineEmits<{ confirm: [] }>()
 </script>

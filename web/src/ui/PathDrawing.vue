@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { fixed } from '@/ui/numbers'
@@ -34,13 +35,17 @@ const lasts = computed(() =>
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${wide} ${HIGH}`" role="img" aria-label="Planned movement of the frame">
+  <svg
+    :viewBox="`0 0 ${wide} ${HIGH}`"
+    role="img"
+    :aria-label="t('ui.planned-movement-of-the-frame')"
+  >
     <path :d="`M${MARGIN} ${HIGH - MARGIN}H${wide - MARGIN}`" class="axis" />
     <polyline :points="sure" class="sure" />
     <polyline v-if="guessed" :points="guessed" class="guessed" />
     <text :x="MARGIN" :y="15">{{ fixed(farthest, 1) }} mm</text>
     <text :x="wide - MARGIN" :y="HIGH - 7" text-anchor="end">
-      {{ guessed ? 'as far as is known ' : '' }}{{ lasts }}
+      {{ guessed ? t('ui.as-far-as-is-known') : '' }}{{ lasts }}
     </text>
   </svg>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { ref, watch } from 'vue'
 import FormDialog from '@/ui/FormDialog.vue'
@@ -27,6 +28,6 @@ function give() {
     @confirm="give"
   >
     <p>{{ text }}</p>
-    <v-text-field v-model="reason" v-focus label="Reason" maxlength="300" />
+    <v-text-field v-model="reason" v-focus :label="t('ui.reason')" maxlength="300" />
   </FormDialog>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 /** A refusal next to what was refused: the server's sentence, until it is waved away. */
 const text = defineModel<string>({ required: true })
@@ -7,7 +8,7 @@ const text = defineModel<string>({ required: true })
 <template>
   <div v-if="text" class="refusal" role="alert">
     <p>{{ text }}</p>
-    <ActButton kind="plain" aria-label="Close message" @click="text = ''">×</ActButton>
+    <ActButton kind="plain" :aria-label="t('ui.close-message')" @click="text = ''">×</ActButton>
   </div>
 </template>
 

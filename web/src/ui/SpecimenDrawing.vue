@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { coordinate } from '@/ui/numbers'
 import { computed } from 'vue'
 
@@ -61,7 +62,7 @@ const box = computed(() => {
     :width="box[2]"
     :height="box[3]"
     role="img"
-    :aria-label="`Specimen, ${cut.size_text}`"
+    :aria-label="t('ui.specimen', { size_text: cut.size_text })"
   >
     <circle v-if="cut.outline === 'disc'" :r="half[1]" class="blank" />
     <polygon v-else-if="cut.points_mm.length" :points="outline" class="blank" />

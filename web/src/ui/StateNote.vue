@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 import { onMounted, ref } from 'vue'
 
@@ -14,14 +15,14 @@ onMounted(() => window.setTimeout(() => (waited.value = true), 400))
     <svg width="56" height="40" viewBox="0 0 56 40" aria-hidden="true">
       <path d="M2 20h18M36 20h18M22 12l5 8-5 8M34 12l-5 8 5 8" />
     </svg>
-    <h2>{{ title ?? 'Not possible' }}</h2>
+    <h2>{{ title ?? t('ui.not-possible') }}</h2>
     <p>{{ error }}</p>
-    <ActButton @click="emit('again')">Try again</ActButton>
+    <ActButton @click="emit('again')">{{ t('ui.try-again') }}</ActButton>
   </div>
   <div v-else-if="loading" class="note" role="status">
     <template v-if="waited">
       <span class="tape"><span /></span>
-      <p class="quiet">{{ text ?? 'Loading …' }}</p>
+      <p class="quiet">{{ text ?? t('ui.loading') }}</p>
     </template>
   </div>
   <div v-else class="note">

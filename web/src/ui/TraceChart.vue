@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { LineChart, ScatterChart } from 'echarts/charts'
 import { DataZoomInsideComponent, GridComponent, MarkAreaComponent } from 'echarts/components'
 import { init, use, type EChartsType } from 'echarts/core'
@@ -74,7 +75,13 @@ watch(
     ref="holder"
     class="trace"
     role="img"
-    :aria-label="`${axes?.y_unit ?? 'N'} over ${axisName(axes)}, ${extension.length} points drawn`"
+    :aria-label="
+      t('ui.over-points-drawn', {
+        y_unit: axes?.y_unit ?? 'N',
+        axes: axisName(axes),
+        extension: extension.length,
+      })
+    "
     :data-points="extension.length"
     :data-peaks="peaksOf(props).length"
   />

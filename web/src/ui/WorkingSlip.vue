@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import type { Schemas } from '@/api/client'
 import ActButton from '@/ui/ActButton.vue'
 /** What opens from a figure: like a till slip, line by line to the figure itself. */
@@ -22,9 +23,11 @@ const open = defineModel<boolean>({ required: true })
           <b>{{ line.gives }}</b>
         </p>
       </section>
-      <p v-if="lines.length === 0" class="text">No result yet: no specimen counts.</p>
+      <p v-if="lines.length === 0" class="text">{{ t('ui.no-result-yet-no-specimen-counts') }}</p>
       <footer>
-        <ActButton @click="open = false">Close <kbd>Esc</kbd></ActButton>
+        <ActButton @click="open = false"
+          >{{ t('ui.close') }} <kbd>{{ t('ui.esc') }}</kbd></ActButton
+        >
       </footer>
     </div>
   </v-dialog>

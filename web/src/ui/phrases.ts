@@ -1,3 +1,5 @@
+import { counted, t } from '@/ui/words'
+
 const two = (figure: number) => String(figure).padStart(2, '0')
 
 /** The words with a capital letter first, as a label of a field begins. */
@@ -17,7 +19,7 @@ export function stretch(milliseconds: number): string {
 export function span(milliseconds: number): string {
   const minutes = Math.max(Math.round(milliseconds / 60_000), 1)
   const days = Math.floor(minutes / 1440)
-  if (days >= 1) return `${days} day${days > 1 ? 's' : ''}`
+  if (days >= 1) return counted('ui.day', days)
   const hours = Math.floor(minutes / 60)
   return hours > 0 ? `${hours} h ${two(minutes % 60)} min` : `${minutes} min`
 }
@@ -26,7 +28,9 @@ export function span(milliseconds: number): string {
 export function due(iso: string, now: number): { text: string; late: boolean } {
   const left = Date.parse(iso) - now
   const text = span(Math.abs(left))
-  return left < 0 ? { text: `${text} late`, late: true } : { text: `in ${text}`, late: false }
+  return left < 0
+    ? { text: t('ui.late', { text }), late: true }
+    : { text: t('ui.in', { text }), late: false }
 }
 
 /** A row as it is called: "Tear force, warp". */
@@ -44,7 +48,9 @@ export function together(labels: string[]): string {
     else runs.push([label])
   }
   return runs
-    .map((run) => (run.length > 2 ? `${run[0]} to ${run[run.length - 1]}` : run.join(', ')))
+    .map((run) =>
+      run.length > 2 ? t('ui.to', { run: run[0], run2: run[run.length - 1] }) : run.join(', '),
+    )
     .join(', ')
 }
 
@@ -58,7 +64,7 @@ const VERDICTS: Record<string, string> = {
   meets: 'pass',
   'does not meet': 'fail',
   'cannot say': 'inconclusive',
-  'not judged': 'not evaluated',
+  'not judged': t('ui.not-evaluated'),
 }
 
 /** A verdict of the documents as the screens say it. */

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import type { LimitRuleView } from '@/api/client'
 import { signed } from '@/ui/numbers'
 
@@ -38,9 +39,16 @@ export function scaleOf(rule: LimitRuleView): RuleScale {
 /** The rule in words, for whoever cannot see it. */
 export function ruleInWords(rule: LimitRuleView): string {
   const { values, voids, mean, unit, limit_text } = rule
-  const figure = mean === null ? 'no result yet' : `mean ${mean.toPrecision(3)} ${unit}`
+  const figure =
+    mean === null ? t('ui.no-result-yet') : t('ui.mean', { mean: mean.toPrecision(3), unit })
   const guard = rule.guarded.length ? ', guarded' : ''
-  return `${figure}, ${values.length} valid, ${voids.length} void, limit ${limit_text}${guard}`
+  return t('ui.valid-void-limit', {
+    figure,
+    values: values.length,
+    voids: voids.length,
+    limit_text,
+    guard,
+  })
 }
 
 /** A graduation as it is written, without a binary tail. */

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { ref } from 'vue'
 import { sentence } from '@/api/client'
 
@@ -38,7 +39,7 @@ export function useUndo() {
     busy.value = true
     try {
       await takeBack()
-      outcome.value = `Undone: ${text}`
+      outcome.value = t('ui.undone', { text })
     } catch (error) {
       outcome.value = sentence(error)
     } finally {

@@ -164,7 +164,7 @@ describe('changes to a job', () => {
     expect(shown()).toContain('on hold: waiting for the client')
     expect(button('drop').disabled).toBe(true)
     await fill('Reason (required for every change below)', 'they agreed')
-    await press('go on')
+    await press('resume')
     await fill('Reason (required for every change below)', 'they agreed')
     await press('retest')
     expect(changes(sent).map((each) => each.to)).toEqual([

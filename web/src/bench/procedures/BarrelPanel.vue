@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed, ref, watch } from 'vue'
 import type { BenchView } from '@/bench/bench'
 import { coordinate, fixed } from '@/ui/numbers'
@@ -51,7 +52,12 @@ const line = (name: 'upper' | 'lower') => {
 
 <template>
   <div v-if="set !== undefined" class="barrel">
-    <svg viewBox="0 0 92 170" role="img" aria-label="The barrel with its piston" class="section">
+    <svg
+      viewBox="0 0 92 170"
+      role="img"
+      :aria-label="t('bench.the-barrel-with-its-piston')"
+      class="section"
+    >
       <path d="M36 20v126h20v-126M36 20h-16v126h16M56 20h16v126h-16" class="wall" />
       <rect x="36" :y="pistonAt" width="20" height="92" class="piston" />
       <rect
@@ -72,12 +78,12 @@ const line = (name: 'upper' | 'lower') => {
       <p>
         <b class="mono upper">{{ fixed(upper ?? 0, 1) }}</b>
         <b class="mono lower">{{ fixed(lower ?? 0, 1) }}</b>
-        <span class="mono quiet">set {{ fixed(set, 1) }} °C</span>
+        <span class="mono quiet">{{ t('bench.set-c', { set: fixed(set, 1) }) }}</span>
       </p>
       <svg
         :viewBox="`0 0 ${WIDE} ${HIGH}`"
         role="img"
-        aria-label="Both temperatures since you opened this page"
+        :aria-label="t('bench.both-temperatures-since-you-opened-this')"
       >
         <path :d="`M0 ${HIGH / 2}H${WIDE}`" class="axis" />
         <polyline :points="line('upper')" class="upper" />

@@ -48,7 +48,12 @@ const shown = (figure: Figure) =>
       >
     </p>
     <p v-if="device" class="small quiet">
-      {{ device.name }} now <b class="mono">{{ fixed(device.value, 1) }}</b> {{ device.unit }}
+      <i18n-t keypath="bench.now" scope="global"
+        ><template #name>{{ device.name }}</template
+        ><template #value
+          ><b class="mono">{{ fixed(device.value, 1) }}</b></template
+        ><template #unit>{{ device.unit }}</template></i18n-t
+      >
     </p>
     <p class="mono quiet small set">{{ setUp }}</p>
   </div>

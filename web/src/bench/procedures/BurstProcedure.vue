@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import BigFigures from '@/bench/procedures/BigFigures.vue'
 import { useFigures, type ProcedureProps } from '@/bench/procedures/figures'
@@ -44,7 +45,11 @@ const burst = computed(() => props.view.phase === 'after' || Boolean(props.recor
     height="104"
     preserveAspectRatio="xMinYMid meet"
     role="img"
-    :aria-label="`Dome over its ring; time to burst ${time === null ? 'not known' : `${time.toFixed(1)} s`}, required 15 to 25 s`"
+    :aria-label="
+      t('bench.dome-over-its-ring-time-to-burst', {
+        part: time === null ? t('bench.not-known') : `${time.toFixed(1)} s`,
+      })
+    "
   >
     <path
       v-if="burst && !recorded.isLive.value"
@@ -67,7 +72,7 @@ const burst = computed(() => props.view.phase === 'after' || Boolean(props.recor
       <text :x="at(seconds)" y="92" text-anchor="middle">{{ seconds }}</text>
     </g>
     <path v-if="time !== null" class="needle" :d="`M${at(time)} 70l-7 -22h14z`" />
-    <text :x="at(0)" y="40">time to burst, s</text>
+    <text :x="at(0)" y="40">{{ t('bench.time-to-burst-s') }}</text>
   </svg>
   <RecordedChart :view="view" :recorded="recorded" />
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useNow } from '@/app/clock'
@@ -20,8 +21,8 @@ const shown = (seconds: number) => {
 }
 const text = computed(() => {
   const unit = Math.abs(left.value) < 100 ? 's ' : ''
-  if (left.value >= 0) return `${unit}to go`
-  return isLate.value ? `${unit}over time` : `${unit}over, completed`
+  if (left.value >= 0) return t('bench.to-go-2', { unit })
+  return isLate.value ? t('bench.over-time', { unit }) : t('bench.over-completed', { unit })
 })
 </script>
 

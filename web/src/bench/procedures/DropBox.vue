@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import RuledTable from '@/ui/RuledTable.vue'
 
@@ -24,7 +25,7 @@ const DAMAGE = ['none', 'slight', 'marked', 'severe']
 
 <template>
   <div class="drops">
-    <svg viewBox="0 0 540 274" role="img" aria-label="The pack unfolded">
+    <svg viewBox="0 0 540 274" role="img" :aria-label="t('bench.the-pack-unfolded')">
       <g v-for="face in FACES" :key="face.face">
         <rect
           :x="face.x + 1"
@@ -43,12 +44,12 @@ const DAMAGE = ['none', 'slight', 'marked', 'severe']
     </svg>
     <RuledTable v-if="items.length" dense>
       <tr>
-        <th>Drop</th>
-        <th>on</th>
+        <th>{{ t('bench.drop') }}</th>
+        <th>{{ t('bench.on') }}</th>
         <th class="right">mm</th>
-        <th>outside</th>
-        <th>inside</th>
-        <th>leak</th>
+        <th>{{ t('bench.outside') }}</th>
+        <th>{{ t('bench.inside') }}</th>
+        <th>{{ t('bench.leak') }}</th>
       </tr>
       <tr v-for="(item, place) in items" :key="place">
         <td class="mono">{{ place + 1 }}</td>
@@ -56,7 +57,7 @@ const DAMAGE = ['none', 'slight', 'marked', 'severe']
         <td class="mono right">{{ item.height_mm }}</td>
         <td>{{ DAMAGE[Number(item.damage_outside)] }}</td>
         <td>{{ DAMAGE[Number(item.damage_inside)] }}</td>
-        <td>{{ item.leak ? 'leaks' : 'tight' }}</td>
+        <td>{{ item.leak ? t('bench.leaks') : t('bench.tight') }}</td>
       </tr>
     </RuledTable>
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
@@ -81,11 +82,11 @@ const end = computed(() => {
       :range="isLive ? undefined : range"
       @look="range = $event"
     />
-    <ActButton v-if="range" kind="plain" class="small whole" @click="range = null"
-      >the whole curve</ActButton
-    >
+    <ActButton v-if="range" kind="plain" class="small whole" @click="range = null">{{
+      t('bench.the-whole-curve')
+    }}</ActButton>
     <p v-if="x.length === 0 && !isLive" class="before quiet">
-      The curve of {{ view.label }} appears here during the test.
+      {{ t('bench.the-curve-of-appears-here-during-the', { label: view.label }) }}
     </p>
     <p v-if="trouble" class="lost" role="alert">{{ trouble }}</p>
   </div>

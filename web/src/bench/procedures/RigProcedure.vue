@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { netOf, seen, type Sunk } from '@/bench/procedures/bent'
 import BigFigures from '@/bench/procedures/BigFigures.vue'
@@ -63,7 +64,11 @@ const places = computed(() =>
     @open="$emit('working')"
   />
   <figure v-if="net.length">
-    <svg viewBox="0 0 660 270" role="img" aria-label="The pallet under full load, sag drawn larger">
+    <svg
+      viewBox="0 0 660 270"
+      role="img"
+      :aria-label="t('bench.the-pallet-under-full-load-sag-drawn')"
+    >
       <polyline v-for="(line, place) in flat" :key="`f${place}`" :points="line" class="flat" />
       <polyline v-for="(line, place) in net" :key="place" :points="line" class="net" />
       <g v-for="place in places" :key="place.name">
@@ -71,7 +76,9 @@ const places = computed(() =>
         <text :x="place.x + 8" :y="place.y + 5">{{ place.name }} {{ fixed(place.mm, 1) }}</text>
       </g>
     </svg>
-    <figcaption class="small quiet">Sag under full load in mm, drawn larger than it is.</figcaption>
+    <figcaption class="small quiet">
+      {{ t('bench.sag-under-full-load-in-mm-drawn-larger') }}
+    </figcaption>
   </figure>
   <RecordedChart v-else :view="view" :recorded="recorded" />
 </template>

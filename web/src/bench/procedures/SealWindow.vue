@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import type { BenchView } from '@/bench/bench'
 import { coordinate, fixed, three } from '@/ui/numbers'
@@ -27,7 +28,7 @@ const band = computed(() => {
 
 <template>
   <figure>
-    <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" aria-label="Seal window so far">
+    <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" :aria-label="t('bench.seal-window-so-far')">
       <rect class="plateau" v-bind="band" :y="8" :height="HIGH - FOOT - 8" rx="4" />
       <path :d="`M${SIDE - 12} ${HIGH - FOOT}H${WIDE - SIDE + 12}`" class="axis" />
       <polyline :points="path" />
@@ -39,14 +40,28 @@ const band = computed(() => {
       </g>
     </svg>
     <figcaption class="small">
-      Seal window: best <b class="mono">{{ three(strongest) }} N/mm</b>, within a tenth of it from
-      <b class="mono">{{ fixed(window.plateau_c[0], 0) }}</b> to
-      <b class="mono">{{ fixed(window.plateau_c[1], 0) }} °C</b>
+      <i18n-t keypath="bench.seal-window-best" scope="global"
+        ><template #force
+          ><b class="mono">{{ three(strongest) }} N/mm</b></template
+        ><template #low
+          ><b class="mono">{{ fixed(window.plateau_c[0], 0) }}</b></template
+        ><template #high
+          ><b class="mono">{{ fixed(window.plateau_c[1], 0) }} °C</b></template
+        ></i18n-t
+      >
       <template v-if="window.points.length > 2">
-        · run the sealer at <b class="mono">{{ fixed(window.setting_c, 0) }} °C</b>
+        <i18n-t keypath="bench.run-the-sealer-at" scope="global"
+          ><template #temperature
+            ><b class="mono">{{ fixed(window.setting_c, 0) }} °C</b></template
+          ></i18n-t
+        >
       </template>
       <template v-if="window.initiation_c !== null">
-        · begins at <b class="mono">{{ fixed(window.initiation_c, 0) }} °C</b>
+        <i18n-t keypath="bench.begins-at" scope="global"
+          ><template #temperature
+            ><b class="mono">{{ fixed(window.initiation_c, 0) }} °C</b></template
+          ></i18n-t
+        >
       </template>
     </figcaption>
   </figure>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import BarrelPanel from '@/bench/procedures/BarrelPanel.vue'
@@ -24,8 +25,8 @@ const grades = computed(() =>
   })),
 )
 const WORDS: Record<string, [string, string]> = {
-  acceptable: ['no longer', 'good'],
-  visible: ['no trace', 'visible'],
+  acceptable: [t('bench.no-longer'), 'good'],
+  visible: [t('bench.no-trace'), 'visible'],
   leak: ['tight', 'leaks'],
 }
 const DAMAGE = ['none', 'slight', 'marked', 'severe']
@@ -35,7 +36,7 @@ const partsOf = (item: Record<string, unknown>) =>
     const title = name.replace(/_(mm|n|g|s)$/, '').replace(/_/g, ' ')
     if (typeof value === 'boolean') return WORDS[name]?.[Number(value)] ?? `${title} ${value}`
     if (name.startsWith('damage'))
-      return `${title.replace('damage ', '')}: ${DAMAGE[Number(value)]}`
+      return `${title.replace(t('bench.damage'), '')}: ${DAMAGE[Number(value)]}`
     return `${title} ${String(value)}`
   })
 /** Nothing was read of it yet; a specimen of a document has its result without a series. */
@@ -74,7 +75,7 @@ const kind = computed(() => {
       :viewBox="`0 0 ${wide} 230`"
       :style="{ maxWidth: `${wide * 1.35}px` }"
       role="img"
-      :aria-label="`${items.length} drops`"
+      :aria-label="t('bench.drops', { items: items.length })"
     >
       <polyline
         :points="
@@ -94,12 +95,12 @@ const kind = computed(() => {
           {{ stairs.due.mass }}
         </text>
       </g>
-      <text x="44" y="225" class="key">filled: failed · hollow: did not fail · g</text>
+      <text x="44" y="225" class="key">{{ t('bench.filled-failed-hollow-did-not-fail-g') }}</text>
     </svg>
     <ol v-else-if="kind === 'looks'" class="ladder">
       <li v-for="(item, place) in items" :key="place" :class="{ bad: item.acceptable === false }">
         <span class="mono">{{ item.count }}</span>
-        {{ item.acceptable === false ? 'no longer' : 'good' }}
+        {{ item.acceptable === false ? t('bench.no-longer') : t('bench.good') }}
       </li>
     </ol>
     <div v-else-if="kind === 'cuts'" class="rods">
@@ -107,7 +108,7 @@ const kind = computed(() => {
         <i :style="{ width: `${Math.min(Math.max(rod.length, 3), 40) * 4}px` }" />
         <span class="mono">{{ rod.mass }}</span>
         <span v-if="rod.length" class="mono quiet">{{ rod.length }} mm</span>
-        <b v-if="rod.bubbles">bubbles, discarded</b>
+        <b v-if="rod.bubbles">{{ t('bench.bubbles-discarded') }}</b>
       </p>
     </div>
     <DropBox
@@ -123,7 +124,7 @@ const kind = computed(() => {
           v-for="place in row.hidden"
           :key="`h${place}`"
           class="mono covered"
-          title="shown at the end"
+          :title="t('bench.shown-at-the-end')"
           >?</b
         >
       </p>
@@ -131,7 +132,9 @@ const kind = computed(() => {
     <ol v-else-if="items.length" class="list">
       <li v-for="(item, place) in items" :key="place">{{ partsOf(item).join(' · ') }}</li>
     </ol>
-    <p v-if="isEmpty" class="quiet">The readings of {{ view.label }} appear here.</p>
+    <p v-if="isEmpty" class="quiet">
+      {{ t('bench.the-readings-of-appear-here', { label: view.label }) }}
+    </p>
     <FactsLine :facts="view.facts" />
   </div>
 </template>

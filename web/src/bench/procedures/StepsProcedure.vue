@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import ClockFigure from '@/bench/procedures/ClockFigure.vue'
@@ -30,7 +31,12 @@ const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has
       v-if="isFlame"
       viewBox="0 0 420 220"
       role="img"
-      :aria-label="`Cabinet, fan ${fanIsOff ? 'off' : 'on'}, ${isLit ? 'burning' : 'no flame'}`"
+      :aria-label="
+        t('bench.cabinet-fan', {
+          part: fanIsOff ? t('bench.off') : t('bench.on'),
+          part2: isLit ? t('bench.burning') : t('bench.no-flame'),
+        })
+      "
     >
       <rect x="30" y="20" width="280" height="180" class="cabinet" />
       <path d="M90 176L226 60" class="cloth" />
@@ -41,14 +47,18 @@ const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has
         <circle cx="362" cy="58" r="34" />
         <path d="M362 58l0 -28M362 58l24 14M362 58l-24 14" />
       </g>
-      <text x="362" y="118" text-anchor="middle">fan {{ fanIsOff ? 'off' : 'on' }}</text>
-      <text x="362" y="140" text-anchor="middle">{{ isLit ? 'burning' : '' }}</text>
+      <text x="362" y="118" text-anchor="middle">
+        {{ t('bench.fan', { part: fanIsOff ? t('bench.off') : t('bench.on') }) }}
+      </text>
+      <text x="362" y="140" text-anchor="middle">{{ isLit ? t('bench.burning') : '' }}</text>
     </svg>
     <svg
       v-else
       viewBox="0 0 420 220"
       role="img"
-      :aria-label="`Jar ${isUnderVacuum ? 'under vacuum' : 'open'}`"
+      :aria-label="
+        t('bench.jar', { part: isUnderVacuum ? t('bench.under-vacuum') : t('bench.open') })
+      "
     >
       <path d="M90 30v150q0 20 20 20h160q20 0 20 -20v-150" class="cabinet" />
       <path d="M92 78h196v102q0 18 -18 18h-160q-18 0 -18 -18z" class="water" />
@@ -58,7 +68,7 @@ const isUnderVacuum = computed(() => done.value.has('vacuum') && !done.value.has
       <g v-if="view.facts.some((fact) => fact.value === 'stream')" class="bubbles">
         <circle v-for="n in 5" :key="n" :cx="232 + (n % 2) * 6" :cy="126 - 9 * n" r="4" />
       </g>
-      <text x="310" y="110">{{ isUnderVacuum ? 'vacuum' : 'air' }}</text>
+      <text x="310" y="110">{{ isUnderVacuum ? t('bench.vacuum') : t('bench.air') }}</text>
     </svg>
     <ClockFigure v-for="clock in view.clocks" :key="clock.code" :clock="clock" />
     <FactsLine :facts="view.facts" />

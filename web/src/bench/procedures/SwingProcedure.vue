@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { useNow } from '@/app/clock'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
@@ -36,16 +37,26 @@ const shown = (part: number) =>
   <div class="swing">
     <p class="mono quiet set">{{ view.set_up }}</p>
     <figure v-if="clock" class="clock">
-      <figcaption>{{ clock.title }}, at most {{ fixed(clock.seconds, 0) }} s</figcaption>
+      <figcaption>
+        {{ t('bench.at-most-s', { title: clock.title, seconds: fixed(clock.seconds, 0) }) }}
+      </figcaption>
       <p class="mono count" :class="{ over: left < 0 }" role="timer">
-        {{ fixed(Math.abs(left), 0) }}<span class="unit">s {{ left < 0 ? 'too late' : '' }}</span>
+        {{ fixed(Math.abs(left), 0)
+        }}<span class="unit">s {{ left < 0 ? t('bench.too-late') : '' }}</span>
       </p>
     </figure>
     <svg
       v-else-if="scale"
       viewBox="0 0 420 232"
       role="img"
-      :aria-label="`Scale to ${scale.full} ${scale.unit}; readings from ${100 * scale.lower} to ${100 * scale.upper} % of it count`"
+      :aria-label="
+        t('bench.scale-to-readings-from-to-of-it-count', {
+          full: scale.full,
+          unit: scale.unit,
+          value: 100 * scale.lower,
+          value2: 100 * scale.upper,
+        })
+      "
     >
       <path class="zone" :d="arc(scale.lower, scale.upper, 150)" />
       <path class="edge" :d="arc(0, 1, 164)" />
@@ -73,7 +84,7 @@ const shown = (part: number) =>
         <dd class="mono">{{ fact.value.replace(/-/g, ' ') }} {{ fact.unit }}</dd>
       </div>
       <div v-if="specimen.value_text">
-        <dt>figure</dt>
+        <dt>{{ t('bench.figure') }}</dt>
         <dd class="mono">
           <ActButton kind="plain" class="opens" @click="$emit('working')">
             {{ signed(specimen.value_text) }}

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { computed } from 'vue'
 import BigFigures from '@/bench/procedures/BigFigures.vue'
 import { useFigures, type ProcedureProps } from '@/bench/procedures/figures'
@@ -40,7 +41,7 @@ const isBefore = computed(
     @open="$emit('working')"
   />
   <section v-if="isBefore && view.path" class="path">
-    <h2>{{ view.path.title || 'Planned movement' }}</h2>
+    <h2>{{ view.path.title || t('bench.planned-movement') }}</h2>
     <PathDrawing :points="view.path.points" />
     <ol class="mono small">
       <li v-for="(move, place) in view.path.moves" :key="place">{{ move }}</li>

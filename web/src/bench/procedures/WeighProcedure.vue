@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
@@ -22,13 +23,17 @@ const masses = computed(() => props.view.facts.filter((fact) => fact.unit === 'g
         <span class="mono">g</span>
       </p>
       <p v-if="specimen.value_text" class="pan result">
-        <span class="quiet">taken up</span>
+        <span class="quiet">{{ t('bench.taken-up') }}</span>
         <span class="mono mass">{{ signed(specimen.value_text) }}</span>
       </p>
     </div>
     <ClockFigure v-if="clock" :clock="clock" />
     <p v-else class="quiet none">
-      {{ masses.length ? 'No clock runs now.' : `The clock of ${view.label} runs here.` }}
+      {{
+        masses.length
+          ? t('bench.no-clock-runs-now')
+          : t('bench.the-clock-of-runs-here', { label: view.label })
+      }}
     </p>
   </div>
 </template>

@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView } from '@/api/client'
@@ -28,7 +29,7 @@ export function useFigures(props: ProcedureProps, first: string, second: string)
   const titles = computed(() => {
     const { isLive, shown } = props.recorded
     if (isLive.value || !shown.value) return { upper: 'now', lower: 'now' }
-    return { upper: figure.value === null ? 'highest' : 'result', lower: 'at the end' }
+    return { upper: figure.value === null ? 'highest' : 'result', lower: t('bench.at-the-end') }
   })
   /** After a run the device is still read: what it shows now stands beside the run. */
   const device = computed(() => {
@@ -48,7 +49,9 @@ export function useFigures(props: ProcedureProps, first: string, second: string)
     return isLive.value || shown.value ? last(x.value) : reads(second)
   })
   const opens = computed(() =>
-    props.recorded.working.value.length ? `${props.specimen.label}: calculation` : '',
+    props.recorded.working.value.length
+      ? t('bench.calculation-2', { label: props.specimen.label })
+      : '',
   )
   return { upper, lower, figure, unitOr, opens, titles, device }
 }

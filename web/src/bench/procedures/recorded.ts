@@ -1,3 +1,4 @@
+import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type ComputedRef } from 'vue'
 import { ask, client, type SpecimenView, type Schemas } from '@/api/client'
@@ -76,11 +77,13 @@ export function useRecorded(
   /** What is wrong with the line while it records; empty while nothing is. */
   const trouble = computed(() => {
     if (!isLive.value) return ''
-    if (live.away.value)
-      return 'The connection to the server is lost. The run goes on. Reconnecting …'
+    if (live.away.value) return t('bench.the-connection-to-the-server-is-lost')
     const piece = live.piece.value
     if (piece?.line !== 'lost') return ''
-    return `${piece.line_message} ${piece.samples} samples are stored. Reading the rest again …`
+    return t('bench.samples-are-stored-reading-the-rest', {
+      line_message: piece.line_message,
+      samples: piece.samples,
+    })
   })
   return { isLive, shown, x, y, under, marks, working, trouble }
 }
