@@ -10,6 +10,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from endurant.core.messages import worded
+
 RecorderKind = Literal["frame", "burst-rig", "compression-rig"]
 """Devices that send samples while a test runs."""
 IndicatorKind = Literal[
@@ -63,17 +65,17 @@ class DeviceKind:
         return tuple(fault.code for fault in self.faults)
 
 
-_NORMAL = SimulatedFault("none", "works normally")
+_NORMAL = SimulatedFault("none", worded("device.works-normally"))
 _LINE = (
-    SimulatedFault("unplug", "loses its line during the test"),
-    SimulatedFault("rubbish", "sends garbled data during the test"),
+    SimulatedFault("unplug", worded("device.loses-its-line-during-the-test")),
+    SimulatedFault("rubbish", worded("device.sends-garbled-data-during-the-test")),
 )
 _SILENT = (
-    SimulatedFault("rubbish", "sends garbled data"),
-    SimulatedFault("silent", "does not answer"),
+    SimulatedFault("rubbish", worded("device.sends-garbled-data")),
+    SimulatedFault("silent", worded("device.does-not-answer")),
 )
 _RUNNER = frozenset({"set-count", "start", "stop"})
-_GAUGE = (_NORMAL, SimulatedFault("inches", "shows inches"), *_SILENT)
+_GAUGE = (_NORMAL, SimulatedFault("inches", worded("device.shows-inches")), *_SILENT)
 
 
 def _indicator(
@@ -89,7 +91,7 @@ def _indicator(
 _KINDS: tuple[DeviceKind, ...] = (
     DeviceKind(
         "frame",
-        "Tensile frame",
+        worded("device.tensile-frame"),
         "recorder",
         ("time_s", "extension_mm", "force_n", "strain"),
         frozenset(
@@ -98,61 +100,77 @@ _KINDS: tuple[DeviceKind, ...] = (
         ),
         (
             _NORMAL,
-            SimulatedFault("jaw-slip", "lets the specimen slip in the jaw"),
-            SimulatedFault("extensometer-slip", "lets the extensometer slip"),
+            SimulatedFault("jaw-slip", worded("device.lets-the-specimen-slip-in-the-jaw")),
+            SimulatedFault("extensometer-slip", worded("device.lets-the-extensometer-slip")),
             *_LINE,
         ),
     ),
     DeviceKind(
         "burst-rig",
-        "Burst rig",
+        worded("device.burst-rig"),
         "recorder",
         ("time_s", "pressure_kpa", "height_mm"),
         frozenset({"bare", "shut-drain", "clamp", "zero", "drain", "unclamp"}),
-        (_NORMAL, SimulatedFault("slow-pump", "pumps too slowly"), *_LINE),
+        (_NORMAL, SimulatedFault("slow-pump", worded("device.pumps-too-slowly")), *_LINE),
     ),
     DeviceKind(
         "compression-rig",
-        "Compression rig",
+        worded("device.compression-rig"),
         "recorder",
         ("time_s", "force_n", "level", "displacement_mm"),
         frozenset({"lower", "zero-force", "touch", "zero", "raise", "unload"}),
-        (_NORMAL, SimulatedFault("wrong-sign", "gives displacement the wrong sign"), *_LINE),
+        (
+            _NORMAL,
+            SimulatedFault("wrong-sign", worded("device.gives-displacement-the-wrong-sign")),
+            *_LINE,
+        ),
     ),
     _indicator("pendulum", "Pendulum", ("energy_j", "reading_j", "reading_percent")),
     _indicator(
         "melt-rig",
-        "Melt flow rig",
+        worded("device.melt-flow-rig"),
         ("mass_g", "length_mm", "time_s"),
         frozenset({"heat", "charge", "load"}),
-        SimulatedFault("runs-cold", "runs 4 °C too cold"),
+        SimulatedFault("runs-cold", worded("device.runs-4-c-too-cold")),
     ),
-    _indicator("dart-tower", "Dart tower", ("failed",)),
+    _indicator("dart-tower", worded("device.dart-tower"), ("failed",)),
     _indicator(
         "flame-cabinet",
-        "Flame cabinet",
+        worded("device.flame-cabinet"),
         ("code", "burn_time_s"),
         frozenset({"fan-off", "light", "fan-on"}),
     ),
     _indicator(
         "rub-rig",
-        "Rub rig",
+        worded("device.rub-rig"),
         ("count", "damage"),
         _RUNNER,
-        SimulatedFault("jumps-back", "counts backwards"),
+        SimulatedFault("jumps-back", worded("device.counts-backwards")),
     ),
-    _indicator("shaking-table", "Shaking table", ("minutes", "damage"), _RUNNER),
-    _indicator("drop-tester", "Drop tester", ("height_mm", "damage")),
-    _indicator("vacuum-jar", "Vacuum jar", ("bubbles",), frozenset({"evacuate", "air"})),
+    _indicator("shaking-table", worded("device.shaking-table"), ("minutes", "damage"), _RUNNER),
+    _indicator("drop-tester", worded("device.drop-tester"), ("height_mm", "damage")),
+    _indicator(
+        "vacuum-jar", worded("device.vacuum-jar"), ("bubbles",), frozenset({"evacuate", "air"})
+    ),
     DeviceKind("caliper", "Caliper", "gauge", ("width_mm", "length_mm"), faults=_GAUGE),
-    DeviceKind("thickness-gauge", "Thickness gauge", "gauge", ("thickness_mm",), faults=_GAUGE),
+    DeviceKind(
+        "thickness-gauge",
+        worded("device.thickness-gauge"),
+        "gauge",
+        ("thickness_mm",),
+        faults=_GAUGE,
+    ),
     DeviceKind("balance", "Balance", "gauge", ("mass_g",), faults=_GAUGE),
     DeviceKind(
         "logger",
-        "Room logger",
+        worded("device.room-logger"),
         "logger",
         ("temperature_c", "humidity_percent"),
-        faults=(_NORMAL, SimulatedFault("warm", "lets the room become too warm"), *_SILENT),
+        faults=(
+            _NORMAL,
+            SimulatedFault("warm", worded("device.lets-the-room-become-too-warm")),
+            *_SILENT,
+        ),
     ),
 )
 

@@ -10,6 +10,7 @@ from typing import Literal
 
 import numpy as np
 
+from endurant.core.messages import worded
 from endurant.core.methods.guide import Blank, Measure
 from endurant.core.quantities import above
 from endurant.core.refusals import Invalid
@@ -24,15 +25,15 @@ SLIPS = (
     (1 / 10, "centimetres"),
     (1 / 1000, "metres"),
     (1000.0, "micrometres"),
-    (25.4, "millimetres multiplied by 25.4"),
-    (10.0, "tenths of a millimetre"),
+    (25.4, worded("measured.millimetres-multiplied-by-25-4")),
+    (10.0, worded("measured.tenths-of-a-millimetre")),
 )
 NAMES = {
     "width_mm": "width",
     "thickness_mm": "thickness",
     "diameter_mm": "diameter",
     "length_mm": "length",
-    "remaining_width_mm": "remaining width",
+    "remaining_width_mm": worded("measured.remaining-width"),
 }
 GAUGES: dict[str, Literal["caliper", "thickness-gauge"]] = {"thickness_mm": "thickness-gauge"}
 """The gauge that a size is read with; a caliper for all others."""
@@ -104,7 +105,9 @@ def look_at(readings: Sequence[float], usual_mm: float | None = None) -> Looked:
     if len(rest) == 2 and len(readings) == 2:
         away = 100 * (max(readings) - min(readings)) / mean
         if above(away, ODD_PERCENT):
-            text = f"the two differ by {in_numbers(round(away, 1))} %; repeat the reading"
+            text = worded(
+                "measured.the-two-differ-by-repeat-the-reading", away=in_numbers(round(away, 1))
+            )
             remarks.append(Remark(None, "odd", text))
         rest = {}
     # The farthest first, and the others without it: one slip does not make all of them odd.
@@ -147,9 +150,11 @@ def _away_percent(readings: Mapping[int, float], place: int) -> float:
 def _odd(reading: float, others: Sequence[float], away: float) -> str:
     mean = fmean(others)
     shown = in_numbers(round(mean, 4))
-    return (
-        f"{in_numbers(reading)} mm is {in_numbers(round(away, 1))} % from the mean of the others, "
-        f"{shown} mm: a slip of the hand, or an odd specimen?"
+    return worded(
+        "measured.mm-is-from-the-mean-of-the-others-mm-a",
+        reading=in_numbers(reading),
+        away=in_numbers(round(away, 1)),
+        shown=shown,
     )
 
 
@@ -157,9 +162,11 @@ def _slip(reading: float, usual_mm: float) -> str | None:
     """The slip of the unit that explains how far a reading lies from the usual; None for none."""
     for factor, unit in SLIPS:
         if abs(reading / usual_mm / factor - 1) <= SLIP_WITHIN:
-            return (
-                f"{in_numbers(reading)} looks like {unit} where the others say "
-                f"{in_numbers(round(usual_mm, 3))} mm"
+            return worded(
+                "measured.looks-like-where-the-others-say-mm",
+                reading=in_numbers(reading),
+                unit=unit,
+                usual_mm=in_numbers(round(usual_mm, 3)),
             )
     return None
 

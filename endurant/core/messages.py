@@ -15,6 +15,7 @@ from importlib.resources import files
 from math import isfinite
 from typing import Any
 
+from babel.messages.pofile import read_po
 from pydantic import JsonValue
 
 from endurant.core.field_names import spoken
@@ -57,6 +58,11 @@ class Message:
         return self.text
 
 
+def worded(code: str, **params: object) -> str:
+    """Return the text of the catalogue for `code`, with its values filled in."""
+    return _in_words(code, params)
+
+
 _CONVERSIONS: dict[str, Callable[[Any], str]] = {
     "q": quoted,
     "l": listed,
@@ -96,8 +102,6 @@ def _in_words(code: str, params: Mapping[str, Any]) -> str:
 @cache
 def sentences() -> dict[str, str]:
     """Return the catalogue: the sentence of each code, with its parameters in braces."""
-    from babel.messages.pofile import read_po
-
     with files("endurant.core").joinpath("messages.po").open("rb") as file:
         catalogue = read_po(file, locale="en")
     return {str(entry.id): str(entry.string) for entry in catalogue if entry.id}

@@ -54,7 +54,7 @@ def test_a_release_that_does_not_meet_asks_for_somebody_to_be_told(bench: Bench)
     path = f"/jobs/{job['id']}/custody"
     assert bench.get(path)["tell"] == ""
     bench.as_("maren").release(job["id"])
-    assert bench.get(path)["tell"].startswith("J-0401 was released as not meeting: tell Quay")
+    assert bench.get(path)["tell"].startswith("The report of J-0401 states a fail: notify Quay")
     notified = bench.post(
         path, {"kind": "told", "location": "Quay Awnings", "remark": "by telephone"}
     )

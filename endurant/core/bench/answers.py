@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from math import isfinite
 from typing import Any
 
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods.guide import Ask
 from endurant.core.refusals import Invalid
 
@@ -47,7 +47,7 @@ def _answer(ask: Ask, value: object) -> object:
 
 
 def _refuse_answer(code: str, ask: Ask, value: object, **params: object) -> Invalid:
-    unit = f" in {ask.unit}" if ask.unit else ""
+    unit = worded("step.in", unit=ask.unit) if ask.unit else ""
     about = {"value_name": ask.title, "given": value, "unit": unit}
     return Invalid(Message(code, {**about, **params}), field=ask.name)
 
@@ -57,7 +57,9 @@ def _refuse_out_of_bounds(ask: Ask, read: float) -> None:
     if not is_low and not (ask.high is not None and read > ask.high):
         return
     unit = f" {ask.unit}" if ask.unit else ""
-    bound = f"at least {ask.low:g}" if is_low else f"at most {ask.high:g}"
+    bound = (
+        worded("step.at-least", low=ask.low) if is_low else worded("step.at-most", high=ask.high)
+    )
     raise Invalid(
         "bench.value-out-of-range",
         value_name=ask.title,

@@ -16,6 +16,7 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.burning_table import PLAIN_CODES, RAISED_CODES
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
@@ -41,21 +42,23 @@ class BurnProcedure:
             *by_hand(checks),
             Action(
                 code="ventilate",
-                title="Fan on while nothing burns",
-                why="Clear the fumes at any time before the flame is lit.",
-                button="Turn fan on",
+                title=worded("step.fan-on-while-nothing-burns"),
+                why=worded("step.clear-the-fumes-at-any-time-before-the"),
+                button=worded("step.turn-fan-on"),
                 optional=True,
                 safety=True,
                 tells="fan-on",
             ),
             Action(
                 code="taken-out",
-                title="Take {label} out of the desiccator",
-                why=f"It takes up moisture from now on. Light it within {in_numbers(max_s)} s.",
-                button="Confirm taken out",
+                title=worded("step.take-out-of-the-desiccator"),
+                why=worded(
+                    "step.it-takes-up-moisture-from-now-on-light-it", max_s=in_numbers(max_s)
+                ),
+                button=worded("step.confirm-taken-out"),
                 starts=Timer(
                     CLOCK,
-                    "From desiccator to flame",
+                    worded("step.from-desiccator-to-flame"),
                     "at-most",
                     max_s,
                     within_s=0.0,
@@ -64,36 +67,35 @@ class BurnProcedure:
             ),
             Action(
                 code="fan-off",
-                title="Insert the holder, shut the door, turn the fan off",
-                why="A draught feeds the flame. The fan stays off while the specimen burns.",
-                button="Turn fan off",
+                title=worded("step.insert-the-holder-shut-the-door-turn-the"),
+                why=worded("step.a-draught-feeds-the-flame-the-fan-stays"),
+                button=worded("step.turn-fan-off"),
                 tells="fan-off",
                 safety=True,
             ),
             Action(
                 code="lit",
-                title=f"Confirm: {'; '.join(holds.values()) or 'nothing loose near'}",
-                why="Then apply the flame for 1 s at the lower edge. The timer runs until the "
-                "thread burns through.",
-                button="Light {label}",
+                title=worded(
+                    "step.confirm", values="; ".join(holds.values()) or "nothing loose near"
+                ),
+                why=worded("step.then-apply-the-flame-for-1-s-at-the-lower"),
+                button=worded("step.light"),
                 confirms=holds,
                 hold=True,
-                caution="Open flame: extinguisher and water at hand, nothing loose near, gas off "
-                "when not in use. Local fire rules come before this page.",
+                caution=worded("step.open-flame-extinguisher-and-water-at-hand"),
                 ends=CLOCK,
                 tells="light",
             ),
             Action(
                 code="burned",
-                title="Record what burned and the time to the thread",
-                why="The fan stays off until the flame is out. Only a flame that reached the "
-                "thread has a time.",
-                button="Record burn",
+                title=worded("step.record-what-burned-and-the-time-to-the"),
+                why=worded("step.the-fan-stays-off-until-the-flame-is-out"),
+                button=worded("step.record-burn"),
                 asks=(
                     *asks_for(method, ("round", "side")),
                     Ask(
                         "code",
-                        "what burned",
+                        worded("step.what-burned"),
                         kind="choice",
                         choices=tuple(codes),
                         explanations=codes,
@@ -103,12 +105,12 @@ class BurnProcedure:
             ),
             Action(
                 code="fan-on",
-                title="Turn the fan on to clear the fumes",
-                why="The fan is off while a specimen burns and on right after.",
-                button="Turn fan on",
+                title=worded("step.turn-the-fan-on-to-clear-the-fumes"),
+                why=worded("step.the-fan-is-off-while-a-specimen-burns-and"),
+                button=worded("step.turn-fan-on"),
                 tells="fan-on",
                 safety=True,
-                caution="Gloves: the holder is hot.",
+                caution=worded("step.gloves-the-holder-is-hot"),
             ),
         )
 
@@ -132,13 +134,13 @@ def _refurbished(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     return (
         Action(
             code="refurbished",
-            title="How the cloth of {label} was refurbished",
-            why="One dry clean, then one home wash and dry. The same table is read again.",
-            button="Record treatment",
+            title=worded("step.how-the-cloth-of-was-refurbished"),
+            why=worded("step.one-dry-clean-then-one-home-wash-and-dry"),
+            button=worded("step.record-treatment"),
             asks=(
                 Ask(
                     "refurbishing",
-                    "treatment, place and date",
+                    worded("step.treatment-place-and-date"),
                     kind="text",
                     preset=parameters.get("refurbishing"),
                 ),

@@ -17,6 +17,7 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.guide import RigGuide
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -32,62 +33,61 @@ class BurstProcedure:
         checks = checks_of(self, method, parameters)
         holds = holds_of(checks)
         rate = parameters.get("pump_rate_ml_min")
-        pumps = f" at {in_numbers(float(rate))} mL/min" if rate else ""
+        pumps = worded("step.at-ml-min", rate=in_numbers(float(rate))) if rate else ""
         return (
             *_bare(method),
             *by_hand(checks),
             Action(
                 code="shut",
-                title="Shut the drain",
-                why="An open drain builds no pressure.",
-                button="Shut drain",
+                title=worded("step.shut-the-drain"),
+                why=worded("step.an-open-drain-builds-no-pressure"),
+                button=worded("step.shut-drain"),
                 tells="shut-drain",
                 reads=reads_of(checks, "drain-shut"),
             ),
             Action(
                 code="clamp",
-                title="Clamp {label}",
-                why="Lay it in without tension. At too little air pressure it slips under the "
-                "ring.",
-                button="Close clamp",
+                title=worded("step.clamp"),
+                why=worded("step.lay-it-in-without-tension-at-too-little"),
+                button=worded("step.close-clamp"),
                 tells="clamp",
                 reads=reads_of(checks, "clamped"),
                 moves=True,
             ),
             Action(
                 code="zero",
-                title="Lower the height sensor and zero",
-                why="A height of 100 mm or more means that the sensor is not seated. If the "
-                "height is negative, zero again.",
-                button="Zero height and pressure",
+                title=worded("step.lower-the-height-sensor-and-zero"),
+                why=worded("step.a-height-of-100-mm-or-more-means-that-the"),
+                button=worded("step.zero-height-and-pressure"),
                 tells="zero",
                 reads=reads_of(checks, "seated"),
             ),
             Action(
                 code="start",
-                title=f"Confirm: {'; '.join(holds.values()) or 'everything is clear'}",
-                why=f"The pump then runs{pumps} until the specimen bursts.",
-                button="Start {label}",
+                title=worded(
+                    "step.confirm", values="; ".join(holds.values()) or "everything is clear"
+                ),
+                why=worded("step.the-pump-then-runs-until-the-specimen", pumps=pumps),
+                button=worded("step.start"),
                 confirms=holds,
                 records=True,
                 hold=True,
-                caution="Pressure behind the diaphragm: face clear, guard closed. Local rules come "
-                "before this page.",
+                caution=worded("step.pressure-behind-the-diaphragm-face-clear"),
             ),
             Action(
                 code="drained",
-                title="Open the drain",
-                why="The clamp stays shut until the pressure is gone.",
-                button="Open drain",
+                title=worded("step.open-the-drain"),
+                why=worded("step.the-clamp-stays-shut-until-the-pressure"),
+                button=worded("step.open-drain"),
                 phase="after",
                 tells="drain",
                 safety=True,
             ),
             Action(
                 code="opened",
-                title="Open the clamp, remove {label} and see where it burst",
-                why="A burst at the ring is void, whatever its pressure.",
-                button="Open clamp",
+                title=worded("step.open-the-clamp-remove-and-see-where-it"),
+                why=worded("step.a-burst-at-the-ring-is-void-whatever-its"),
+                button=worded("step.open-clamp"),
                 phase="after",
                 tells="unclamp",
                 unloads=True,
@@ -118,13 +118,12 @@ def _bare(method: Method) -> tuple[Action, ...]:
     return (
         Action(
             code="bare",
-            title="Run the bare diaphragm",
-            why="With no specimen in the clamp. Its pressure at each height is taken off the "
-            "bursting pressure.",
-            button="Run bare diaphragm",
+            title=worded("step.run-the-bare-diaphragm"),
+            why=worded("step.with-no-specimen-in-the-clamp-its"),
+            button=worded("step.run-bare-diaphragm"),
             optional=True,
             tells="bare",
             moves=True,
-            caution="Nothing in the clamp, guard closed.",
+            caution=worded("step.nothing-in-the-clamp-guard-closed"),
         ),
     )

@@ -21,6 +21,7 @@ from endurant.core.bench.state import State
 from endurant.core.bench.status import HEATED_WITHIN_C, STABILISE_MIN
 from endurant.core.departures import Departure
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.guide import Ask
 from endurant.core.methods.method import Method
 from endurant.core.quantities import above
@@ -28,7 +29,7 @@ from endurant.core.rounding import in_numbers
 
 CHARGING, PREHEAT, TOTAL = "charging", "preheat", "from-charge"
 SENSORS = ("upper_c", "lower_c")
-HOT = "Hot barrel, hot die, fresh melt: heat-proof gloves, sleeves and glasses; ventilate."
+HOT = worded("step.hot-barrel-hot-die-fresh-melt-heat-proof")
 
 
 class CutsProcedure:
@@ -50,10 +51,11 @@ class CutsProcedure:
             *by_hand(checks),
             Action(
                 code="charging",
-                title="Charge in small portions and tamp out the air",
-                why=f"Finish charging within {in_numbers(charge_s)} s. Every other time counts "
-                "from here.",
-                button="Start charging",
+                title=worded("step.charge-in-small-portions-and-tamp-out-the"),
+                why=worded(
+                    "step.finish-charging-within-s-every-other-time", charge_s=in_numbers(charge_s)
+                ),
+                button=worded("step.start-charging"),
                 confirms=holds_of(checks),
                 hold=True,
                 caution=HOT,
@@ -71,23 +73,29 @@ class CutsProcedure:
                         fact="preheat_s",
                         holds=True,
                     ),
-                    Timer(TOTAL, "From charging", "at-most", total_s, 0.0, fact="finished_s"),
+                    Timer(
+                        TOTAL,
+                        worded("step.from-charging"),
+                        "at-most",
+                        total_s,
+                        0.0,
+                        fact="finished_s",
+                    ),
                 ),
             ),
             Action(
                 code="charged",
-                title="Insert the piston and record the mass of the charge",
-                why="The temperature drops by a few degrees and comes back.",
-                button="Record charge",
+                title=worded("step.insert-the-piston-and-record-the-mass-of"),
+                why=worded("step.the-temperature-drops-by-a-few-degrees"),
+                button=worded("step.record-charge"),
                 asks=asks_for(method, ("charge_g",), gauge="balance"),
                 ends=CHARGING,
             ),
             Action(
                 code="purged",
-                title="Place the load and purge to the lower mark",
-                why="Only the melt between the two marks is measured. Discard the melt before "
-                "the first mark.",
-                button="Confirm mark at barrel top",
+                title=worded("step.place-the-load-and-purge-to-the-lower"),
+                why=worded("step.only-the-melt-between-the-two-marks-is"),
+                button=worded("step.confirm-mark-at-barrel-top"),
                 caution=HOT,
                 tells="load",
                 ends=PREHEAT,
@@ -98,18 +106,19 @@ class CutsProcedure:
             *turns_of(series, own_parameters(method, parameters), {}, HOT),
             Action(
                 code="finished",
-                title="Take the load off",
-                why=f"The test ends within {in_numbers(total_s / 60)} min of charging.",
-                button="Confirm load off",
+                title=worded("step.take-the-load-off"),
+                why=worded(
+                    "step.the-test-ends-within-min-of-charging", minutes=in_numbers(total_s / 60)
+                ),
+                button=worded("step.confirm-load-off"),
                 ends=TOTAL,
             ),
             Action(
                 code="cleaned",
-                title="Clean die, piston and barrel while they are hot",
-                why="Cold melt sticks and changes the next flow rate. Use brass or wood, never "
-                "steel.",
-                button="Confirm cleaned",
-                confirms={"cleaned": "Die, piston and barrel cleaned"},
+                title=worded("step.clean-die-piston-and-barrel-while-they"),
+                why=worded("step.cold-melt-sticks-and-changes-the-next"),
+                button=worded("step.confirm-cleaned"),
+                confirms={"cleaned": worded("step.die-piston-and-barrel-cleaned")},
                 logs="cleaned",
                 caution=HOT,
             ),
@@ -137,10 +146,12 @@ def _heated(parameters: Mapping[str, Any]) -> Action:
     temperature = in_numbers(float(parameters.get("temperature_c") or 0))
     return Action(
         code="heated",
-        title=f"Set the barrel to {temperature} °C",
-        why=f"The barrel stays at temperature for {in_numbers(_stabilise_min(parameters))} min "
-        "before charging.",
-        button="Set temperature",
+        title=worded("step.set-the-barrel-to-c", temperature=temperature),
+        why=worded(
+            "step.the-barrel-stays-at-temperature-for-min",
+            minutes=in_numbers(_stabilise_min(parameters)),
+        ),
+        button=worded("step.set-temperature"),
         caution=HOT,
         tells="heat",
     )
@@ -175,13 +186,13 @@ def _settled(parameters: Mapping[str, Any]) -> Action:
 
     return Action(
         code="settled",
-        title="Record the barrel temperature",
-        why="The sensors reach the set point long before the steel does.",
-        button="Record temperature",
+        title=worded("step.record-the-barrel-temperature"),
+        why=worded("step.the-sensors-reach-the-set-point-long"),
+        button=worded("step.record-temperature"),
         asks=(
-            Ask("upper_c", "upper sensor", "°C", low=0.0, high=500.0),
-            Ask("lower_c", "lower sensor", "°C", low=0.0, high=500.0),
-            Ask("settled_min", "time at temperature", "min", low=0.0, high=10_000.0),
+            Ask("upper_c", worded("step.upper-sensor"), "°C", low=0.0, high=500.0),
+            Ask("lower_c", worded("step.lower-sensor"), "°C", low=0.0, high=500.0),
+            Ask("settled_min", worded("step.time-at-temperature"), "min", low=0.0, high=10_000.0),
         ),
         departs=departs,
         caution=HOT,
@@ -196,7 +207,11 @@ def _stabilise_min(parameters: Mapping[str, Any]) -> float:
 def _first_due(code: str, parameters: Mapping[str, Any]) -> Timer | None:
     """The clock of the first cut; nothing is said of one that is not kept."""
     interval_s = float(parameters.get("cut_interval_s") or 0)
-    return Timer(code, "First cut", "exactly", interval_s, within_s=inf) if interval_s else None
+    return (
+        Timer(code, worded("step.first-cut"), "exactly", interval_s, within_s=inf)
+        if interval_s
+        else None
+    )
 
 
 def _trial(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
@@ -207,17 +222,28 @@ def _trial(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     return (
         Action(
             code="trial",
-            title="Take a trial cut",
-            why="For an unknown flow rate: cut when the strand is about 20 mm long, then measure "
-            "and weigh it. The interval and the charge are proposed from it.",
-            button="Take trial cut",
+            title=worded("step.take-a-trial-cut"),
+            why=worded("step.for-an-unknown-flow-rate-cut-when-the"),
+            button=worded("step.take-trial-cut"),
             optional=True,
             asks=(
-                Ask("trial_interval_s", "time since the last cut", "s", preset=interval_s, low=0.5),
-                Ask("trial_length_mm", "length of the trial", "mm", gauge="caliper", low=0.1),
+                Ask(
+                    "trial_interval_s",
+                    worded("step.time-since-the-last-cut"),
+                    "s",
+                    preset=interval_s,
+                    low=0.5,
+                ),
+                Ask(
+                    "trial_length_mm",
+                    worded("step.length-of-the-trial"),
+                    "mm",
+                    gauge="caliper",
+                    low=0.1,
+                ),
                 Ask(
                     "trial_mass_g",
-                    "mass of the trial",
+                    worded("step.mass-of-the-trial"),
                     "g",
                     gauge="balance",
                     required=False,

@@ -38,7 +38,7 @@ from endurant.core.bench.events import Event, OutOfOrder, in_force
 from endurant.core.bench.state import State, collected, has_begun, holds_up, is_past, turn_of
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods.guide import Turn
 from endurant.core.refusals import Invalid
 from endurant.core.rounding import in_numbers
@@ -290,10 +290,12 @@ def held_by_clock(state: State, act: Action, at: datetime) -> str:
         until = clock.held_until()
         if clock.timer.code in ended and until is not None and at < until and not act.safety:
             left_s = (clock.since - at).total_seconds() + clock.timer.seconds
-            return (
-                f"{clock.timer.title}: {in_numbers(round(clock.elapsed_s(at), 1))} s of "
-                f"{in_numbers(clock.timer.seconds)} s have passed; "
-                f"{in_numbers(round(left_s, 1))} s are left"
+            return worded(
+                "step.s-of-s-have-passed-s-are-left",
+                title=clock.timer.title,
+                at=in_numbers(round(clock.elapsed_s(at), 1)),
+                seconds=in_numbers(clock.timer.seconds),
+                left_s=in_numbers(round(left_s, 1)),
             )
     return ""
 

@@ -16,6 +16,7 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
 
@@ -37,28 +38,39 @@ class LeakProcedure:
             *by_hand(checks),
             Action(
                 code="vacuum",
-                title=f"Confirm: {'; '.join(holds.values()) or 'lid on'}. Draw {vacuum} kPa",
-                why=f"The vacuum then stands for {in_numbers(dwell_s)} s.",
-                button=f"Draw {vacuum} kPa",
+                title=worded(
+                    "step.confirm-draw-kpa",
+                    values="; ".join(holds.values()) or "lid on",
+                    vacuum=vacuum,
+                ),
+                why=worded("step.the-vacuum-then-stands-for-s", dwell_s=in_numbers(dwell_s)),
+                button=worded("step.draw-kpa", vacuum=vacuum),
                 confirms=holds,
                 hold=True,
-                caution="A jar under vacuum can burst: shield in place, eye protection on.",
+                caution=worded("step.a-jar-under-vacuum-can-burst-shield-in"),
                 tells="evacuate",
-                starts=Timer(CLOCK, "Under vacuum", "at-least", dwell_s, within_s=0.5, holds=True),
+                starts=Timer(
+                    CLOCK,
+                    worded("step.under-vacuum"),
+                    "at-least",
+                    dwell_s,
+                    within_s=0.5,
+                    holds=True,
+                ),
             ),
             Action(
                 code="looked",
-                title="Record where bubbles come from",
-                why="A steady stream is a leak. A few bubbles that cling to the outside are not.",
+                title=worded("step.record-where-bubbles-come-from"),
+                why=worded("step.a-steady-stream-is-a-leak-a-few-bubbles"),
                 button="Record",
                 asks=asks_for(method, ("bubbles", "place")),
                 ends=CLOCK,
             ),
             Action(
                 code="aired",
-                title="Let air in, then open the lid",
-                why="Never the other way round.",
-                button="Let air in",
+                title=worded("step.let-air-in-then-open-the-lid"),
+                why=worded("step.never-the-other-way-round"),
+                button=worded("step.let-air-in"),
                 tells="air",
                 safety=True,
             ),

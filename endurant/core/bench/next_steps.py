@@ -10,6 +10,7 @@ from endurant.core.bench.actions import GO, Action, Step
 from endurant.core.bench.engine import ran_through
 from endurant.core.bench.state import State, has_begun, holds_up, is_past, turn_of
 from endurant.core.bench.status import Status, tick
+from endurant.core.messages import worded
 
 
 def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]) -> Step:
@@ -17,9 +18,9 @@ def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]
     if state.phase == "recording":
         return Step(
             "stop",
-            state.watch or "Watch the run",
-            "The run ends by itself. Stop it if something goes wrong; the recorded data stays.",
-            "Stop run",
+            state.watch or worded("step.watch-the-run"),
+            worded("step.the-run-ends-by-itself-stop-it-if"),
+            worded("step.stop-run"),
             kind="watch",
         )
     for act in state.in_phase():
@@ -28,10 +29,9 @@ def next_step(state: State, status: Status | None, parameters: Mapping[str, Any]
             return _step(act, state, status)
     return Step(
         "keep",
-        f"Check {state.label}",
-        "Accept the specimen if the test ran correctly from beginning to end. Otherwise void it "
-        "and give the reason.",
-        f"Accept {state.label}",
+        worded("step.check", label=state.label),
+        worded("step.accept-the-specimen-if-the-test-ran"),
+        worded("step.accept", label=state.label),
         kind="look",
     )
 
@@ -56,9 +56,9 @@ def beside(state: State) -> list[Step]:
         *optional_steps(state),
         Step(
             "stop",
-            "Stop the run here",
-            "The recorded data stays, and the specimen is checked as it is.",
-            "Stop run",
+            worded("step.stop-the-run-here"),
+            worded("step.the-recorded-data-stays-and-the-specimen"),
+            worded("step.stop-run"),
             kind="watch",
         ),
     ]
@@ -105,7 +105,9 @@ def _caution_for(caution: str, act: Action) -> str:
     """The caution of a turn, with what its button confirms: nothing is ticked unseen."""
     if not act.confirms:
         return caution
-    return f"{caution} You confirm: {'; '.join(act.confirms.values())}.".strip()
+    return worded(
+        "step.you-confirm", caution=caution, values="; ".join(act.confirms.values())
+    ).strip()
 
 
 def unticked(state: State, status: Status | None, parameters: Mapping[str, Any]) -> list[str]:

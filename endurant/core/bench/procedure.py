@@ -13,6 +13,7 @@ from endurant.core.bench.state import State
 from endurant.core.complaints import message_of
 from endurant.core.devices import RecorderKind
 from endurant.core.field_names import spoken, title_and_unit
+from endurant.core.messages import worded
 from endurant.core.methods.guide import Ask, AskKind, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid
@@ -121,9 +122,9 @@ def as_before(actions: Sequence[Action]) -> tuple[Action, ...]:
         return tuple(actions)
     together = Action(
         code="as-before",
-        title="Is the set-up unchanged?",
+        title=worded("step.is-the-set-up-unchanged"),
         why="; ".join(act.title for act in steady) + ".",
-        button="Confirm set-up",
+        button=worded("step.confirm-set-up"),
         confirms={code: title for act in steady for code, title in act.confirms.items()},
     )
     return tuple(
@@ -151,7 +152,10 @@ def is_by_hand(check: ReadyCheck) -> bool:
 
 def act_of(check: ReadyCheck) -> Action:
     """Return the action in which a person confirms or answers an item."""
-    button = {"release": "Release force", "grip": "Confirm grip closed"}.get(check.tells, "Confirm")
+    button = {
+        "release": worded("step.release-force"),
+        "grip": worded("step.confirm-grip-closed"),
+    }.get(check.tells, "Confirm")
     return Action(
         code=check.code,
         title=check.title,

@@ -19,6 +19,7 @@ from endurant.core.bench.state import State
 from endurant.core.bench.swing import scale_of
 from endurant.core.document import read_specimen
 from endurant.core.field_names import title_and_unit
+from endurant.core.messages import worded
 from endurant.core.methods.guide import (
     Ask,
     FrameGuide,
@@ -91,7 +92,7 @@ def _set_up(method: Method, parameters: Mapping[str, Any]) -> list[Missing]:
             preset = proposed[name]
             shown = " ".join(map(str, preset)) if isinstance(preset, list) else preset
             ask = replace(ask, preset=shown)
-        lacking.append(Missing(name, "set-up", f"{_said(name)} is not set", ask))
+        lacking.append(Missing(name, "set-up", worded("ready.is-not-set", name=_said(name)), ask))
     return lacking
 
 
@@ -135,13 +136,15 @@ def _missing(method: Method, name: str, sentence: str) -> Missing | None:
     """Where a field that is missing is kept; None for one that nobody can enter here."""
     measure = next((each for each in method.guide.measures if each.field == name), None)
     if measure is not None:
-        return Missing(name, "size", f"{_said(name)} was not measured", _size_ask(measure))
+        return Missing(
+            name, "size", worded("ready.was-not-measured", name=_said(name)), _size_ask(measure)
+        )
     if name in method.parameters.model_fields:
         ask = replace(ask_of(method.parameters, name), required=True)
-        return Missing(name, "set-up", f"{_said(name)} is not set", ask)
+        return Missing(name, "set-up", worded("ready.is-not-set", name=_said(name)), ask)
     if name in method.readings.model_fields and name not in ("trace", "label", "dimensions"):
         ask = replace(ask_of(method.readings, name), required=True)
-        return Missing(name, "reading", f"{_said(name)} is not recorded", ask)
+        return Missing(name, "reading", worded("ready.is-not-recorded", name=_said(name)), ask)
     if name.endswith("_mm"):
         title, unit = title_and_unit(name)
         ask = Ask(name, title, unit, kind="numbers", gauge="caliper", low=0.0)
@@ -169,10 +172,12 @@ def _with_diameter(method: Method, missing: list[Missing]) -> list[Missing]:
     if not any(each.name == "thickness_mm" for each in flat):
         measure = next(each for each in method.guide.measures if each.field == "thickness_mm")
         ask = replace(_size_ask(measure), required=False)
-        flat.append(Missing("thickness_mm", "size", "thickness was not measured", ask))
+        flat.append(
+            Missing("thickness_mm", "size", worded("ready.thickness-was-not-measured"), ask)
+        )
     ask = replace(_size_ask(instead), required=False)
-    ask = replace(ask, title=f"or {ask.title} of a round specimen")
-    return [*flat, Missing(instead.field, "size", "diameter was not measured", ask)]
+    ask = replace(ask, title=worded("ready.or-of-a-round-specimen", title=ask.title))
+    return [*flat, Missing(instead.field, "size", worded("ready.diameter-was-not-measured"), ask)]
 
 
 def _filled(method: Method, entry: Mapping[str, Any], name: str) -> dict[str, Any]:
@@ -190,7 +195,7 @@ def _made_up(ask: Ask) -> Any:
         return ask.choices[0]
     if ask.kind == "numbers":
         return [1.0]
-    return 1 if ask.whole else "made up" if ask.kind == "text" else 1.0
+    return 1 if ask.whole else worded("ready.made-up") if ask.kind == "text" else 1.0
 
 
 def _yet_to_come(method: Method, parameters: Mapping[str, Any], state: State) -> dict[str, Any]:

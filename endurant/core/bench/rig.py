@@ -17,6 +17,7 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
 
@@ -34,66 +35,65 @@ class RigProcedure:
             *by_hand(checks),
             Action(
                 code="lowered",
-                title="Lower the bars until they touch {label}",
-                why="Their own weight is not part of the load.",
-                button="Lower bars",
+                title=worded("step.lower-the-bars-until-they-touch"),
+                why=worded("step.their-own-weight-is-not-part-of-the-load"),
+                button=worded("step.lower-bars"),
                 tells="lower",
                 moves=True,
-                caution="Never reach under the bars or the pallet.",
+                caution=worded("step.never-reach-under-the-bars-or-the-pallet"),
             ),
             Action(
                 code="force-zeroed",
-                title="Zero the force",
-                why="The weight of the bars is taken off.",
-                button="Zero force",
+                title=worded("step.zero-the-force"),
+                why=worded("step.the-weight-of-the-bars-is-taken-off"),
+                button=worded("step.zero-force"),
                 tells="zero-force",
             ),
             Action(
                 code="touched",
-                title="Lower the bars until the plate just touches",
-                why="2 to 5 kgf, no more. A plate that does not touch reads nothing.",
-                button="Lower to contact",
+                title=worded("step.lower-the-bars-until-the-plate-just"),
+                why=worded("step.2-to-5-kgf-no-more-a-plate-that-does-not"),
+                button=worded("step.lower-to-contact"),
                 tells="touch",
                 reads=reads_of(checks, "touches"),
             ),
             Action(
                 code="zero",
-                title="Zero all displacements",
-                why="Every sensor counts from here.",
-                button="Zero displacements",
+                title=worded("step.zero-all-displacements"),
+                why=worded("step.every-sensor-counts-from-here"),
+                button=worded("step.zero-displacements"),
                 tells="zero",
                 reads=reads_of(checks, "displacements-zeroed", "limit"),
             ),
             Action(
                 code="start",
-                title=f"Confirm: {'; '.join(holds.values())}",
+                title=worded("step.confirm", values="; ".join(holds.values())),
                 why=_what_follows(parameters),
-                button="Start {label}",
+                button=worded("step.start"),
                 confirms=holds,
                 records=True,
                 hold=True,
-                caution="A loaded pallet breaks with splinters: guard in place, nobody near. Local "
-                "rules come before this page.",
+                caution=worded("step.a-loaded-pallet-breaks-with-splinters"),
             ),
             Action(
                 code="raised",
-                title="Raise the bars off {label}",
-                why="A broken pallet springs back when it is unloaded: stay clear.",
-                button="Raise bars",
+                title=worded("step.raise-the-bars-off"),
+                why=worded("step.a-broken-pallet-springs-back-when-it-is"),
+                button=worded("step.raise-bars"),
                 phase="after",
                 tells="raise",
                 safety=True,
             ),
             Action(
                 code="removed",
-                title="Remove {label} from the supports",
-                why="The bars do not come down again until it is out.",
-                button="Confirm removed",
+                title=worded("step.remove-from-the-supports"),
+                why=worded("step.the-bars-do-not-come-down-again-until-it"),
+                button=worded("step.confirm-removed"),
                 phase="after",
-                confirms={"removed": "Pallet removed from the supports"},
+                confirms={"removed": worded("step.pallet-removed-from-the-supports")},
                 tells="unload",
                 unloads=True,
-                caution="Splinters: gloves on.",
+                caution=worded("step.splinters-gloves-on"),
             ),
         )
 
@@ -143,5 +143,5 @@ def _holds(parameters: Mapping[str, Any]) -> tuple[float, float, float]:
 def _what_follows(parameters: Mapping[str, Any]) -> str:
     if parameters.get("test") == "strength":
         limit = in_numbers(limit_of(parameters))
-        return f"The load then rises until the pallet fails or its middle has sagged {limit} mm."
-    return "The schedule then runs by itself: datum, full load, relaxation, read on time."
+        return worded("step.the-load-then-rises-until-the-pallet", limit=limit)
+    return worded("step.the-schedule-then-runs-by-itself-datum")

@@ -7,6 +7,7 @@ from typing import Any
 
 from endurant.core.bench.actions import Action, Timer
 from endurant.core.departures import Departure
+from endurant.core.messages import worded
 from endurant.core.methods.guide import Ask, Go
 from endurant.core.quantities import above
 from endurant.core.rounding import in_numbers
@@ -31,9 +32,9 @@ def rubbing(go: Go) -> list[Action]:
         actions.append(
             Action(
                 code="count-set",
-                title=f"Set the counter to {in_numbers(count)}",
-                why="The rig then stops by itself.",
-                button="Set counter",
+                title=worded("step.set-the-counter-to", count=in_numbers(count)),
+                why=worded("step.the-rig-then-stops-by-itself"),
+                button=worded("step.set-counter"),
                 tells="set-count",
             )
         )
@@ -51,13 +52,13 @@ def rubbing(go: Go) -> list[Action]:
     )
     asks: tuple[Ask, ...] = ()
     if count is not None:
-        asks = (Ask("counted", "count shown", whole=True, low=0, preset=count),)
+        asks = (Ask("counted", worded("step.count-shown"), whole=True, low=0, preset=count),)
     actions.append(
         Action(
             code="rub-stopped",
-            title="Record the count" if asks else "Stop the rig",
-            why="The rig stands still before anything is taken out.",
-            button="Record count" if asks else "Confirm stopped",
+            title=worded("step.record-the-count") if asks else worded("step.stop-the-rig"),
+            why=worded("step.the-rig-stands-still-before-anything-is"),
+            button=worded("step.record-count") if asks else worded("step.confirm-stopped"),
             tells="stop",
             asks=asks,
             departs=departs,

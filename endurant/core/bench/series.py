@@ -18,6 +18,7 @@ from endurant.core.bench.procedure import (
 from endurant.core.bench.rubbing import rubbing
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.methods.method import Method
 
@@ -71,7 +72,7 @@ def turns_of(
             Action(
                 code=f"enough-{series.code}",
                 title=series.may_end,
-                why="The recorded values stay and are computed as they are.",
+                why=worded("step.the-recorded-values-stay-and-are-computed"),
                 button=series.may_end,
                 optional=True,
                 ends_series=series.code,
@@ -81,7 +82,7 @@ def turns_of(
         *actions,
         Action(
             code=series.code,
-            title=f"Continue with {{label}}: {series.reading}",
+            title=worded("step.continue-with", reading=series.reading),
             why="",
             button="Record",
             turns=partial(series.turn, parameters),

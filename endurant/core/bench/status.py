@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from endurant.core.messages import worded
+
 GAUGE_TOLERANCE_MM = 1.0
 SEATED_BELOW_MM = 100.0
 RELEASED_SHARE, RELEASED_MIN_N = 0.0005, 0.2
@@ -47,15 +49,18 @@ Parameters = Mapping[str, Any]
 def _gauge_length(status: Status, parameters: Parameters) -> Tick:
     apart_mm = status.number("gauge_mm") + status.number("extension_mm")
     aim_mm = parameters.get("gauge_mm")
-    text = f"jaws {apart_mm:.1f} mm apart"
+    text = worded("device-status.jaws-mm-apart", apart_mm=apart_mm)
     if not aim_mm:
-        return Tick(False, f"{text}; no distance is set")
+        return Tick(False, worded("device-status.no-distance-is-set", text=text))
     return Tick(abs(apart_mm - float(aim_mm)) <= GAUGE_TOLERANCE_MM, text)
 
 
 def _at_start(status: Status, _: Parameters) -> Tick:
     away_mm = status.number("extension_mm")
-    return Tick(abs(away_mm) <= GAUGE_TOLERANCE_MM, f"{away_mm:.1f} mm from its start")
+    return Tick(
+        abs(away_mm) <= GAUGE_TOLERANCE_MM,
+        worded("device-status.mm-from-its-start", away_mm=away_mm),
+    )
 
 
 def _speed(status: Status, parameters: Parameters) -> Tick:
@@ -75,7 +80,9 @@ def _zeroed(status: Status, _: Parameters) -> Tick:
 
 def _displacements_zeroed(status: Status, _: Parameters) -> Tick:
     is_zero = status.holds("zeroed")
-    return Tick(is_zero, "at zero" if is_zero else "not at zero")
+    return Tick(
+        is_zero, worded("device-status.at-zero") if is_zero else worded("device-status.not-at-zero")
+    )
 
 
 def _force_zeroed(status: Status, _: Parameters) -> Tick:
@@ -94,18 +101,28 @@ def _force_released(status: Status, _: Parameters) -> Tick:
 
 def _drain_shut(status: Status, _: Parameters) -> Tick:
     is_open = status.holds("drain_open")
-    return Tick(not is_open, "the drain is open" if is_open else "the drain is shut")
+    return Tick(
+        not is_open,
+        worded("device-status.the-drain-is-open")
+        if is_open
+        else worded("device-status.the-drain-is-shut"),
+    )
 
 
 def _clamped(status: Status, _: Parameters) -> Tick:
     bar = status.number("clamp_bar")
-    return Tick(status.holds("clamped"), f"clamped at {bar:.1f} bar")
+    return Tick(status.holds("clamped"), worded("device-status.clamped-at-bar", bar=bar))
 
 
 def _seated(status: Status, parameters: Parameters) -> Tick:
     height_mm, limit = status.number("height_mm"), parameters.get("seat_limit_mm", SEATED_BELOW_MM)
     level = status.holds("zeroed") and 0 <= height_mm < float(limit)
-    return Tick(level, f"height {height_mm:.1f} mm, {status.number('pressure_kpa'):.1f} kPa")
+    return Tick(
+        level,
+        worded(
+            "device-status.height-mm-kpa", height_mm=height_mm, value=status.number("pressure_kpa")
+        ),
+    )
 
 
 def _touches(status: Status, _: Parameters) -> Tick:
@@ -114,7 +131,10 @@ def _touches(status: Status, _: Parameters) -> Tick:
 
 def _sign(status: Status, parameters: Parameters) -> Tick:
     counts = str(status.facts.get("down_is", ""))
-    return Tick(counts == parameters.get("down_is"), f"the rig counts downwards as {counts or '?'}")
+    return Tick(
+        counts == parameters.get("down_is"),
+        worded("device-status.the-rig-counts-downwards-as", counts=counts or "?"),
+    )
 
 
 def _pretension(status: Status, parameters: Parameters) -> Tick:
@@ -131,23 +151,35 @@ def _limit(status: Status, parameters: Parameters) -> Tick:
 def _settled(status: Status, parameters: Parameters) -> Tick:
     minutes = status.number("settled_min")
     requested = float(parameters.get("stabilise_min") or STABILISE_MIN)
-    text = f"{barrel_text(status)}, {minutes:.0f} min within {HEATED_WITHIN_C:g} °C"
+    text = worded(
+        "device-status.min-within-c",
+        status=barrel_text(status),
+        minutes=minutes,
+        heated_within_c=HEATED_WITHIN_C,
+    )
     return Tick(minutes >= requested, text)
 
 
 def barrel_text(status: Status) -> str:
     """Return what the two sensors of a barrel show."""
-    return f"{status.number('upper_c'):.1f} and {status.number('lower_c'):.1f} °C"
+    return worded(
+        "device-status.and-c", value=status.number("upper_c"), value_2=status.number("lower_c")
+    )
 
 
 def _fan_off(status: Status, _: Parameters) -> Tick:
     is_on = status.holds("fan_on")
-    return Tick(not is_on, "the fan is on" if is_on else "the fan is off")
+    return Tick(
+        not is_on,
+        worded("device-status.the-fan-is-on") if is_on else worded("device-status.the-fan-is-off"),
+    )
 
 
 def _count_set(status: Status, parameters: Parameters) -> Tick:
     set_to, aim = status.number("preset_count"), parameters.get("preset_count")
-    return Tick(aim is not None and set_to == float(aim), f"stops at {set_to:g}")
+    return Tick(
+        aim is not None and set_to == float(aim), worded("device-status.stops-at", set_to=set_to)
+    )
 
 
 READS: Mapping[str, Callable[[Status, Parameters], Tick]] = {
@@ -199,10 +231,10 @@ SENSORS: Mapping[str, tuple[str, ...]] = {
 def tick(reads: str, status: Status | None, parameters: Parameters) -> Tick:
     """Return one item; a device that does not answer, or does not report it, ticks nothing."""
     if status is None:
-        return Tick(False, "the station does not answer")
+        return Tick(False, worded("device-status.the-station-does-not-answer"))
     unsaid = [fact for fact in SENSORS[reads] if fact not in status.facts]
     if unsaid:
-        return Tick(False, "the station does not report it")
+        return Tick(False, worded("device-status.the-station-does-not-report-it"))
     return READS[reads](status, parameters)
 
 

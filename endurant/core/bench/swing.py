@@ -17,6 +17,7 @@ from endurant.core.bench.procedure import (
 )
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.guide import Ask, SwingGuide
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -69,20 +70,19 @@ class SwingProcedure:
             *(_out_of_chamber(parameters, *live.transfer) if live.transfer is not None else ()),
             Action(
                 code="struck",
-                title=f"Confirm: {'; '.join(holds.values())}",
-                why="Then release the pendulum in one movement, and catch it on its way back.",
-                button="Confirm {label} struck",
+                title=worded("step.confirm", values="; ".join(holds.values())),
+                why=worded("step.then-release-the-pendulum-in-one-movement"),
+                button=worded("step.confirm-struck"),
                 confirms=holds,
                 hold=True,
-                caution="A raised pendulum crushes what it meets. Local rules come before this "
-                "page.",
+                caution=worded("step.a-raised-pendulum-crushes-what-it-meets"),
                 ends=CLOCK,
             ),
             Action(
                 code="read",
-                title="Read the scale and examine {label}",
-                why="The pointer stays where the swing left it.",
-                button="Record reading",
+                title=worded("step.read-the-scale-and-examine"),
+                why=worded("step.the-pointer-stays-where-the-swing-left-it"),
+                button=worded("step.record-reading"),
                 asks=(
                     *asks_for(method, (live.reading,)),
                     *asks_for(method, live.also),
@@ -127,9 +127,9 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
     return (
         Action(
             code="temperature",
-            title="Temperature of {label}",
-            why=f"Requested: {listed} °C.",
-            button="Record temperature",
+            title=worded("step.temperature-of"),
+            why=worded("step.requested-c", listed=listed),
+            button=worded("step.record-temperature"),
             asks=(
                 Ask(
                     "temperature_c",
@@ -142,14 +142,15 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
         ),
         Action(
             code="chambered",
-            title="Place {label} in the chamber",
-            why=f"It stays there for at least {in_numbers(soak_min)} min, with the tongs beside "
-            "it. Other bars can be placed in the meantime.",
-            button="Confirm placed in chamber",
+            title=worded("step.place-in-the-chamber"),
+            why=worded(
+                "step.it-stays-there-for-at-least-min-with-the", soak_min=in_numbers(soak_min)
+            ),
+            button=worded("step.confirm-placed-in-chamber"),
             when=is_cold_or_hot,
             starts=Timer(
                 SOAK,
-                "In the chamber",
+                worded("step.in-the-chamber"),
                 "at-least",
                 60 * soak_min,
                 within_s=0.0,
@@ -157,7 +158,7 @@ def _temperature(parameters: Mapping[str, Any]) -> tuple[Action, ...]:
                 holds=True,
             ),
             unattended_min=soak_min,
-            caution="Cold and hot surfaces burn skin: insulated gloves and eye protection.",
+            caution=worded("step.cold-and-hot-surfaces-burn-skin-insulated"),
         ),
     )
 
@@ -170,14 +171,18 @@ def _out_of_chamber(parameters: Mapping[str, Any], upper: str, reading: str) -> 
     return (
         Action(
             code="taken-out",
-            title="Take {label} out of its chamber",
-            why=f"It warms from now on. Strike it within {in_numbers(seconds)} s; later it is "
-            "void.",
-            button="Confirm taken out",
+            title=worded("step.take-out-of-its-chamber"),
+            why=worded("step.it-warms-from-now-on-strike-it-within-s", seconds=in_numbers(seconds)),
+            button=worded("step.confirm-taken-out"),
             when=is_cold_or_hot,
             ends=SOAK,
             starts=Timer(
-                CLOCK, "From chamber to strike", "at-most", seconds, within_s=0.0, fact=reading
+                CLOCK,
+                worded("step.from-chamber-to-strike"),
+                "at-most",
+                seconds,
+                within_s=0.0,
+                fact=reading,
             ),
         ),
     )

@@ -23,6 +23,7 @@ from endurant.core.bench.state import State
 from endurant.core.bench.status import separation_mm
 from endurant.core.bench.suspicions import Expected
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.guide import FrameGuide, ReadyCheck
 from endurant.core.methods.method import Method
 from endurant.core.moves import Move, path_of, read_moves, to_word
@@ -157,10 +158,9 @@ def frame_of(method: Method) -> FrameGuide:
 
 ZERO_FORCE = Action(
     code="zero-force",
-    title="Zero the force, the specimen in one grip at most",
-    why="Force that closing the second grip adds must stay visible. It is released by moving, "
-    "never by zeroing.",
-    button="Zero force",
+    title=worded("step.zero-the-force-the-specimen-in-one-grip"),
+    why=worded("step.force-that-closing-the-second-grip-adds"),
+    button=worded("step.zero-force"),
     tells="zero-force",
     reads=("force-zeroed",),
     only_before="upper-gripped",
@@ -172,11 +172,13 @@ def _prepare(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Action:
     is_gripped = frame.holder == "grips"
     return Action(
         code="prepare",
-        title="Set up the frame" if is_gripped else "Bring the crosshead to its start",
-        why="The jaws move to their distance and the speed is set. Keep fingers clear."
+        title=worded("step.set-up-the-frame")
         if is_gripped
-        else "The crosshead moves up to its start and the speed is set. Keep hands clear.",
-        button="Set jaws and speed" if is_gripped else "Move to start",
+        else worded("step.bring-the-crosshead-to-its-start"),
+        why=worded("step.the-jaws-move-to-their-distance-and-the")
+        if is_gripped
+        else worded("step.the-crosshead-moves-up-to-its-start-and"),
+        button=worded("step.set-jaws-and-speed") if is_gripped else worded("step.move-to-start"),
         tells="prepare",
         reads=reads_of(checks, "gauge-length", "at-start", "speed", "force-limit"),
         moves=True,
@@ -202,9 +204,9 @@ def _pretension(frame: FrameGuide, parameters: Mapping[str, Any]) -> tuple[Actio
     return (
         Action(
             code="pretensioned",
-            title=f"Apply a pretension of {pretension} N",
-            why="Extension counts from here. The force stays on the cell and is not zeroed.",
-            button="Apply pretension",
+            title=worded("step.apply-a-pretension-of-n", pretension=pretension),
+            why=worded("step.extension-counts-from-here-the-force"),
+            button=worded("step.apply-pretension"),
             tells="pretension",
             reads=("pretension",),
         ),
@@ -215,19 +217,21 @@ def _zero(frame: FrameGuide, checks: Sequence[ReadyCheck]) -> Action:
     if frame.force_first:
         return Action(
             code="zero",
-            title="Zero the crosshead" + (" and the extensometer" if frame.extensometer else ""),
-            why="Extension and strain count from here. The force stays as it is.",
-            button="Zero extension",
+            title=worded("step.zero-the-crosshead")
+            + (worded("step.and-the-extensometer") if frame.extensometer else ""),
+            why=worded("step.extension-and-strain-count-from-here-the"),
+            button=worded("step.zero-extension"),
             tells="zero-travel",
             reads=reads_of(checks, "travel-zeroed"),
         )
     platens = frame.holder == "platens"
     return Action(
         code="zero",
-        title="Zero force and extension" + (", the platens clear" if platens else ""),
-        why="A force that is on already would be lost from every value."
+        title=worded("step.zero-force-and-extension")
+        + (worded("step.the-platens-clear") if platens else ""),
+        why=worded("step.a-force-that-is-on-already-would-be-lost")
         if platens
-        else "A force or extension shown before the run would be added to every value.",
+        else worded("step.a-force-or-extension-shown-before-the-run"),
         button="Zero",
         tells="zero",
         reads=reads_of(checks, "zeroed"),
@@ -242,20 +246,17 @@ def _start(
     limits = _limits(method, parameters)
     return Action(
         code="start",
-        title=f"Confirm: {'; '.join(holds.values()) or 'everything is clear'}",
-        why=f"The crosshead then moves at {in_numbers(speed_of(frame, parameters))} mm/min."
-        + (f" It stops at {limits}." if limits else "")
-        + (
-            " {label} is the pilot: its highest force gives the pretension of the others."
-            if is_pilot
-            else ""
-        ),
-        button="Start {label}",
+        title=worded("step.confirm", values="; ".join(holds.values()) or "everything is clear"),
+        why=worded(
+            "step.the-crosshead-then-moves-at-mm-min", speed=in_numbers(speed_of(frame, parameters))
+        )
+        + (worded("step.it-stops-at", limits=limits) if limits else "")
+        + (worded("step.is-the-pilot-its-highest-force-gives-the") if is_pilot else ""),
+        button=worded("step.start"),
         confirms=holds,
         records=True,
         hold=True,
-        caution="Jaws and platens pinch and crush. Local rules for the machine and its guard come "
-        "before this page.",
+        caution=worded("step.jaws-and-platens-pinch-and-crush-local"),
         sets={"pilot": True} if is_pilot else {},
     )
 
@@ -266,26 +267,35 @@ def _limits(method: Method, parameters: Mapping[str, Any]) -> str:
     if parameters.get("force_limit_n"):
         limits.append(f"{in_numbers(float(parameters['force_limit_n']))} N")
     if parameters.get("travel_limit_mm"):
-        limits.append(f"{in_numbers(float(parameters['travel_limit_mm']))} mm of travel")
+        limits.append(
+            worded(
+                "step.mm-of-travel",
+                travel_limit_mm=in_numbers(float(parameters["travel_limit_mm"])),
+            )
+        )
     return " or ".join(limits)
 
 
 def _removed(frame: FrameGuide) -> Action:
     """Nothing moves while a specimen or its halves are held."""
-    where = {"grips": "both grips", "platens": "between the platens", "clamp": "the clamp"}
+    where = {
+        "grips": worded("step.both-grips"),
+        "platens": worded("step.between-the-platens"),
+        "clamp": worded("step.the-clamp"),
+    }
     out_of = where[frame.holder].removeprefix("between ")
     return Action(
         code="removed",
-        title=f"Remove {{label}} from {out_of}",
-        why="Nothing moves until it is out: the jaws would drive the halves into one another."
+        title=worded("step.remove-from", out_of=out_of),
+        why=worded("step.nothing-moves-until-it-is-out-the-jaws")
         if frame.holder == "grips"
-        else "Nothing moves until it is out.",
-        button="Confirm removed",
+        else worded("step.nothing-moves-until-it-is-out"),
+        button=worded("step.confirm-removed"),
         phase="after",
-        confirms={"removed": f"Specimen removed from {out_of}"},
+        confirms={"removed": worded("step.specimen-removed-from", out_of=out_of)},
         tells="unload",
         unloads=True,
-        caution="Broken ends are sharp." if frame.extensometer else "",
+        caution=worded("step.broken-ends-are-sharp") if frame.extensometer else "",
     )
 
 
@@ -300,8 +310,8 @@ def _looked(method: Method, frame: FrameGuide, parameters: Mapping[str, Any]) ->
     return (
         Action(
             code="looked",
-            title="Examine {label} and record the readings",
-            why="The trace does not show them.",
+            title=worded("step.examine-and-record-the-readings"),
+            why=worded("step.the-trace-does-not-show-them"),
             button="Record",
             phase="after",
             asks=tuple(asks),
@@ -339,7 +349,7 @@ def _while_paused(
     if frame.held:
         measure = Action(
             code="measured",
-            title="Measure while the force is held",
+            title=worded("step.measure-while-the-force-is-held"),
             why=frame.held_why,
             button="Record",
             phase="paused",
@@ -347,21 +357,28 @@ def _while_paused(
                 replace(ask, required=True)
                 for ask in asks_for(method, (frame.held,), gauge="caliper")
             ),
-            caution="The specimen is under load: no finger between the jaws.",
+            caution=worded("step.the-specimen-is-under-load-no-finger"),
         )
-        return (measure, replace(_GO_ON, title="Return to the start", button="Release the load"))
+        return (
+            measure,
+            replace(
+                _GO_ON,
+                title=worded("step.return-to-the-start"),
+                button=worded("step.release-the-load"),
+            ),
+        )
     return ()
 
 
-PAST_PEAK = "The highest force is past, and the break would throw it. The tether stays on."
+PAST_PEAK = worded("step.the-highest-force-is-past-and-the-break")
 
 _GO_ON = Action(
     code="go-on",
-    title="Continue the run",
-    why="The frame goes on from its position; it does not return to zero.",
-    button="Continue to the break",
+    title=worded("step.continue-the-run"),
+    why=worded("step.the-frame-goes-on-from-its-position-it"),
+    button=worded("step.continue-to-the-break"),
     phase="paused",
-    confirms={"fingers-clear": "Fingers clear of the jaws"},
+    confirms={"fingers-clear": worded("step.fingers-clear-of-the-jaws")},
     tells="go-on",
     resumes=True,
     hold=True,
@@ -369,58 +386,58 @@ _GO_ON = Action(
 _EXCHANGE = (
     Action(
         code="taken-out",
-        title="Remove the unsewn half from both grips",
-        why="The sewn half of the same pair is pulled next, from the same zero.",
-        button="Confirm removed",
+        title=worded("step.remove-the-unsewn-half-from-both-grips"),
+        why=worded("step.the-sewn-half-of-the-same-pair-is-pulled"),
+        button=worded("step.confirm-removed"),
         phase="paused",
-        confirms={"unsewn-removed": "Unsewn half removed"},
+        confirms={"unsewn-removed": worded("step.unsewn-half-removed")},
         tells="unload",
     ),
     Action(
         code="returned",
-        title="Return the jaws to their distance",
-        why="Both halves start from the same length. Keep fingers clear while the jaws move.",
-        button="Return jaws",
+        title=worded("step.return-the-jaws-to-their-distance"),
+        why=worded("step.both-halves-start-from-the-same-length"),
+        button=worded("step.return-jaws"),
         phase="paused",
         tells="return",
     ),
     Action(
         code="sewn-in",
-        title="Clamp the sewn half of {label}, the seam midway",
-        why="A half of another pair would compare two different fabrics.",
-        button="Confirm clamped",
+        title=worded("step.clamp-the-sewn-half-of-the-seam-midway"),
+        why=worded("step.a-half-of-another-pair-would-compare-two"),
+        button=worded("step.confirm-clamped"),
         phase="paused",
-        confirms={"partner": "The sewn half carries the same code"},
+        confirms={"partner": worded("step.the-sewn-half-carries-the-same-code")},
     ),
     Action(
         code="zeroed-again",
-        title="Zero force and extension",
-        why="Both curves count from one zero.",
+        title=worded("step.zero-force-and-extension"),
+        why=worded("step.both-curves-count-from-one-zero"),
         button="Zero",
         phase="paused",
         tells="zero",
     ),
     replace(
         _GO_ON,
-        title="Pull the sewn half",
-        why="Both curves are drawn on one graph. The opening is the distance between them.",
-        button="Start the sewn half",
+        title=worded("step.pull-the-sewn-half"),
+        why=worded("step.both-curves-are-drawn-on-one-graph-the"),
+        button=worded("step.start-the-sewn-half"),
     ),
 )
 _OFF = (
     Action(
         code="extensometer-off",
-        title="Remove the extensometer",
-        why="The frame pauses at the set strain: the break would damage the extensometer.",
-        button="Confirm removed",
+        title=worded("step.remove-the-extensometer"),
+        why=worded("step.the-frame-pauses-at-the-set-strain-the"),
+        button=worded("step.confirm-removed"),
         phase="paused",
-        confirms={"extensometer-off": "Extensometer off the specimen"},
+        confirms={"extensometer-off": worded("step.extensometer-off-the-specimen")},
     ),
     Action(
         code="pin-back",
-        title="Put the locking pin back and lay the extensometer down",
-        why="The pin protects it until it is fitted again.",
-        button="Confirm pin in",
+        title=worded("step.put-the-locking-pin-back-and-lay-the"),
+        why=worded("step.the-pin-protects-it-until-it-is-fitted"),
+        button=worded("step.confirm-pin-in"),
         phase="paused",
     ),
     _GO_ON,

@@ -16,6 +16,7 @@ from endurant.core.bench.procedure import (
 from endurant.core.bench.rubbing import rubbing
 from endurant.core.bench.state import State
 from endurant.core.devices import RecorderKind
+from endurant.core.messages import worded
 from endurant.core.methods.guide import WeighGuide
 from endurant.core.methods.method import Method
 from endurant.core.rounding import in_numbers
@@ -64,9 +65,11 @@ def pour_off_before_s(seconds: float) -> float:
 def _weighed(method: Method, name: str, when: str) -> Action:
     return Action(
         code=f"weighed-{when}",
-        title=f"Weigh {{label}} {when} the test",
-        why="Weigh at once: the mass changes in air." if when == "after" else "Balance tared.",
-        button="Record mass",
+        title=worded("step.weigh-the-test", when=when),
+        why=worded("step.weigh-at-once-the-mass-changes-in-air")
+        if when == "after"
+        else worded("step.balance-tared"),
+        button=worded("step.record-mass"),
         asks=asks_for(method, (name,), gauge="balance"),
     )
 
@@ -75,29 +78,35 @@ def _wetted(seconds: float, pour_off_s: float) -> list[Action]:
     return [
         Action(
             code="poured",
-            title="Clamp {label} under the ring and pour the water",
-            why=f"The clock starts with the first water: {in_numbers(seconds)} s.",
-            button="Confirm poured",
-            starts=Timer(CLOCK, "Time under water", "exactly", seconds, holds=True),
+            title=worded("step.clamp-under-the-ring-and-pour-the-water"),
+            why=worded("step.the-clock-starts-with-the-first-water-s", seconds=in_numbers(seconds)),
+            button=worded("step.confirm-poured"),
+            starts=Timer(CLOCK, worded("step.time-under-water"), "exactly", seconds, holds=True),
             also_starts=(
                 Timer(
-                    POUR_OFF, "Time to pour-off", "exactly", seconds - pour_off_s, 2.0, holds=True
+                    POUR_OFF,
+                    worded("step.time-to-pour-off"),
+                    "exactly",
+                    seconds - pour_off_s,
+                    2.0,
+                    holds=True,
                 ),
             ),
         ),
         Action(
             code="poured-off",
-            title="Pour off the water",
-            why=f"{in_numbers(pour_off_s)} s before the end, so that the blotter is laid on in "
-            "time.",
-            button="Confirm poured off",
+            title=worded("step.pour-off-the-water"),
+            why=worded(
+                "step.s-before-the-end-so-that-the-blotter-is", pour_off_s=in_numbers(pour_off_s)
+            ),
+            button=worded("step.confirm-poured-off"),
             ends=POUR_OFF,
         ),
         Action(
             code="blotted",
-            title="Lay {label} on the blotter and roll twice",
-            why="At the end of the time: water left on the surface is still absorbed.",
-            button="Confirm blotted",
+            title=worded("step.lay-on-the-blotter-and-roll-twice"),
+            why=worded("step.at-the-end-of-the-time-water-left-on-the"),
+            button=worded("step.confirm-blotted"),
             ends=CLOCK,
         ),
     ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from endurant.core.messages import worded
 from endurant.core.quantities import above
 from endurant.core.refusals import Invalid
 
@@ -50,17 +51,25 @@ class Atmosphere:
 ATMOSPHERES = {
     atmosphere.id: atmosphere
     for atmosphere in (
-        Atmosphere("textile-20-65", "Textile room", 20, 2, 65, 4, 24 * 60),
-        Atmosphere("geo-21-65", "Geotextile room", 21, 2, 65, 5, 2 * 60),
-        Atmosphere("plastics-23-50", "Plastics room", 23, 2, 50, 10, 40 * 60),
-        Atmosphere("film-23-50", "Film room", 23, 2, 50, 5, 40 * 60),
-        Atmosphere("paper-23-50", "Paper room", 23, 1, 50, 2, 24 * 60),
-        Atmosphere("rubber-23-50", "Rubber room", 23, 2, 50, 10, 16 * 60),
-        Atmosphere("oven-105", "Drying oven", 105, 3, None, None, 30),
+        Atmosphere("textile-20-65", worded("atmosphere.textile-room"), 20, 2, 65, 4, 24 * 60),
+        Atmosphere("geo-21-65", worded("atmosphere.geotextile-room"), 21, 2, 65, 5, 2 * 60),
+        Atmosphere("plastics-23-50", worded("atmosphere.plastics-room"), 23, 2, 50, 10, 40 * 60),
+        Atmosphere("film-23-50", worded("atmosphere.film-room"), 23, 2, 50, 5, 40 * 60),
+        Atmosphere("paper-23-50", worded("atmosphere.paper-room"), 23, 1, 50, 2, 24 * 60),
+        Atmosphere("rubber-23-50", worded("atmosphere.rubber-room"), 23, 2, 50, 10, 16 * 60),
+        Atmosphere("oven-105", worded("atmosphere.drying-oven"), 105, 3, None, None, 30),
         Atmosphere("desiccator", "Desiccator", 23, 5, None, None, 15),
-        Atmosphere("pre-conditioning", "Pre-conditioning cabinet", 45, 5, 17.5, 7.5, 4 * 60),
-        Atmosphere("chamber", "Cold or hot chamber", 0, 2, None, None, 30),
-        Atmosphere("water", "Water bath", 20, 2, None, None, 60),
+        Atmosphere(
+            "pre-conditioning",
+            worded("atmosphere.pre-conditioning-cabinet"),
+            45,
+            5,
+            17.5,
+            7.5,
+            4 * 60,
+        ),
+        Atmosphere("chamber", worded("atmosphere.cold-or-hot-chamber"), 0, 2, None, None, 30),
+        Atmosphere("water", worded("atmosphere.water-bath"), 20, 2, None, None, 60),
     )
 }
 PRE_CONDITIONING = "pre-conditioning"
@@ -70,9 +79,11 @@ WATER = "water"
 def atmosphere_in_words(atmosphere: Atmosphere | None) -> str:
     """Return the atmosphere as a report names it, with its minimum in h (ISO 139, ISO 291)."""
     if atmosphere is None:
-        return "none required: tested as received"
+        return worded("atmosphere.none-required-tested-as-received")
     hours = atmosphere.least_minutes / 60
-    return f"{atmosphere.title}, {atmosphere.in_words()}, at least {hours:g} h"
+    return worded(
+        "atmosphere.at-least-h", title=atmosphere.title, in_words=atmosphere.in_words(), hours=hours
+    )
 
 
 def find_atmosphere(atmosphere_id: str) -> Atmosphere:

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from endurant.core.conditioning.atmospheres import WATER, find_atmosphere, serves_for
 from endurant.core.conditioning.periods import Elapsed
 from endurant.core.departures import Departure
+from endurant.core.messages import worded
 from endurant.core.methods.guide import Guide
 from endurant.core.rounding import in_numbers
 
@@ -71,7 +72,12 @@ def stages_of(guide: Guide, parameters: Mapping[str, Any], state: str) -> tuple[
     """Return the chain of stages that a method needs; a wet test soaks its specimens instead."""
     if state == "wet":
         return (
-            Stage(WATER, SOAK_MINUTES, WATER_TO_GRIP_MINUTES, "wet strength is lost as it dries"),
+            Stage(
+                WATER,
+                SOAK_MINUTES,
+                WATER_TO_GRIP_MINUTES,
+                worded("atmosphere.wet-strength-is-lost-as-it-dries"),
+            ),
         )
     if guide.stages is not None:
         return tuple(
@@ -212,7 +218,9 @@ def stage_in_words(stage: Stage) -> str:
     """Return a stage as it is said: "Drying oven 30 min, then within 1 min"."""
     text = f"{find_atmosphere(stage.atmosphere).title} {minutes_in_words(stage.least_minutes)}"
     if stage.most_wait_minutes is not None:
-        text += f", then within {minutes_in_words(stage.most_wait_minutes)}"
+        text += worded(
+            "atmosphere.then-within", most_wait_minutes=minutes_in_words(stage.most_wait_minutes)
+        )
     return text
 
 

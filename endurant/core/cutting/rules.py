@@ -12,6 +12,7 @@ from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
 from endurant.core.cutting.sheet import Box, Placement, Sheet, kerf_between
+from endurant.core.messages import worded
 
 RuleCode = Literal[
     "off-sheet", "selvedge", "cut-end", "avoided-area", "overlap", "kerf", "shared-yarns"
@@ -53,7 +54,9 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
     length = inf if sheet.length_mm is None else sheet.length_mm
     outside = max(-left, -near, right - sheet.width_mm, far - length)
     if outside > TOUCH_MM:
-        sentence = f"{piece.label} is {outside:.0f} mm over the edge of the sheet"
+        sentence = worded(
+            "cutting-rule.is-mm-over-the-edge-of-the-sheet", label=piece.label, outside=outside
+        )
         return [BrokenRule("off-sheet", sentence, (piece.key,), (left, near, right, far))]
     edges_crossed = []
     left_edge, right_edge, near_end, far_end = sheet.edges
@@ -69,8 +72,13 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
             edges_crossed.append(
                 BrokenRule(
                     "selvedge",
-                    f"{piece.label} is {distance:.0f} mm from the {side}; "
-                    f"{margin:g} mm are to be kept",
+                    worded(
+                        "cutting-rule.is-mm-from-the-mm-are-to-be-kept",
+                        label=piece.label,
+                        distance=distance,
+                        side=side,
+                        margin=margin,
+                    ),
                     (piece.key,),
                     _shared(strip, placement),
                 )
@@ -84,8 +92,13 @@ def _edges_crossed(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
             edges_crossed.append(
                 BrokenRule(
                     "cut-end",
-                    f"{piece.label} is {distance:.0f} mm from the {side}; "
-                    f"{end:g} mm are to be kept",
+                    worded(
+                        "cutting-rule.is-mm-from-the-mm-are-to-be-kept-2",
+                        label=piece.label,
+                        distance=distance,
+                        side=side,
+                        end=end,
+                    ),
                     (piece.key,),
                     _shared(strip, placement),
                 )
@@ -103,12 +116,21 @@ def _areas_affected(sheet: Sheet, placement: Placement) -> list[BrokenRule]:
         if apart >= keep - TOUCH_MM:
             continue
         affected = placement.polygon().intersection(marked.buffer(keep, join_style="mitre"))
-        how = "lies on" if apart < TOUCH_MM else "is too near"
+        how = (
+            worded("cutting-rule.lies-on")
+            if apart < TOUCH_MM
+            else worded("cutting-rule.is-too-near")
+        )
         areas_affected.append(
             BrokenRule(
                 "avoided-area",
-                f"{placement.piece.label} {how} the {area.reason}; "
-                f"{keep:g} mm are to be kept clear of it",
+                worded(
+                    "cutting-rule.the-mm-are-to-be-kept-clear-of-it",
+                    label=placement.piece.label,
+                    how=how,
+                    reason=area.reason,
+                    keep=keep,
+                ),
                 (placement.piece.key,),
                 _bounds(affected, placement),
             )
@@ -126,7 +148,7 @@ def rules_broken_together(sheet: Sheet, placement: Placement, other: Placement) 
     if not (near or same_group):
         return []
     keys = (placement.piece.key, other.piece.key)
-    names = f"{placement.piece.label} and {other.piece.label}"
+    names = worded("cutting-rule.and", label=placement.piece.label, label_2=other.piece.label)
     broken = []
     kerf = kerf_between(sheet, placement.piece, other.piece)
     apart = _apart(placement, other, gap_x, gap_y) if near else inf
@@ -137,7 +159,12 @@ def rules_broken_together(sheet: Sheet, placement: Placement, other: Placement) 
         broken.append(
             BrokenRule(
                 "kerf",
-                f"{names} are {max(apart, 0):.1f} mm apart; the cut between them takes {kerf:g} mm",
+                worded(
+                    "cutting-rule.are-mm-apart-the-cut-between-them-takes",
+                    names=names,
+                    apart=max(apart, 0),
+                    kerf=kerf,
+                ),
                 keys,
                 _hull(a, b),
             )
@@ -177,8 +204,12 @@ def _shared_yarns(
         shared_yarns.append(
             BrokenRule(
                 "shared-yarns",
-                f"{names} hold the same {held} yarns over {-lengthwise:.0f} mm; "
-                "each specimen stands on yarns of its own",
+                worded(
+                    "cutting-rule.hold-the-same-yarns-over-mm-each-specimen",
+                    names=names,
+                    held=held,
+                    lengthwise=-lengthwise,
+                ),
                 keys,
                 _strip(a, b, upright=along_warp),
             )
@@ -187,7 +218,12 @@ def _shared_yarns(
         shared_yarns.append(
             BrokenRule(
                 "shared-yarns",
-                f"{names} share crossing {crossed} yarns over {-crossing:.0f} mm",
+                worded(
+                    "cutting-rule.share-crossing-yarns-over-mm",
+                    names=names,
+                    crossed=crossed,
+                    crossing=-crossing,
+                ),
                 keys,
                 _strip(a, b, upright=not along_warp),
             )

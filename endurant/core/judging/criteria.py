@@ -10,6 +10,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from endurant.core.complaints import complaint
 from endurant.core.fields import Positive, Strict, Whole
+from endurant.core.messages import worded
 from endurant.core.quantities import (
     last_place,
     read_grade,
@@ -109,12 +110,14 @@ class Criterion(Strict):
         if self.on == "report-only":
             return "report only"
         if self.on == "no-failures":
-            return f"no failures of {self.of}"
+            return worded("limit-rule.no-failures-of", of=self.of)
         if self.op == "between":
-            return f"{self.on} from {self.low} to {self.high}{after}"
+            return worded(
+                "limit-rule.from-to", on=self.on, low=self.low, high=self.high, after=after
+            )
         wording = f"{self.on} {_SIGNS[self.op or '>=']} {self.limit}{after}"
         if self.none_below_percent is not None:
-            wording += f", none below {self.none_below_percent:g}\u00a0%"
+            wording += worded("limit-rule.none-below", none_below_percent=self.none_below_percent)
         return wording
 
     def limits(self) -> list[tuple[Operator, str]]:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from endurant.core.distributions import t_quantile
+from endurant.core.messages import worded
 from endurant.core.rounding import round_to_significant
 from endurant.core.statistics import Statistics, summarise
 
@@ -58,7 +59,17 @@ def side_by_side(samples: Sequence[Sample], against: str, unit: str) -> list[Com
     ]
     empty = [sample.name for sample in samples if not sample.values]
     return ranked + [
-        Compared(name, 0, None, None, None, None, None, None, "no specimen is tested yet")
+        Compared(
+            name,
+            0,
+            None,
+            None,
+            None,
+            None,
+            None,
+            None,
+            worded("compared.no-specimen-is-tested-yet"),
+        )
         for name in empty
     ]
 
@@ -70,7 +81,7 @@ def _compared(
     if name == against:
         return Compared(*plain, None, None, "baseline")
     if base is None:
-        return Compared(*plain, None, None, f"{against} has no result yet")
+        return Compared(*plain, None, None, worded("compared.has-no-result-yet", against=against))
     difference = own.mean - base.mean
     half_width = welch_half_width(own, base)
     return Compared(
@@ -97,14 +108,14 @@ def _in_words(difference: float, half_width: float | None, against: str, unit: s
     by = f"{_three(abs(difference))} {unit}".strip()
     way = "higher" if difference > 0 else "lower"
     if half_width is None:
-        return f"{by} {way} than {against}; one result gives no interval"
+        return worded("compared.than-one-result-gives-no-interval", by=by, way=way, against=against)
     low, high = difference - half_width, difference + half_width
-    interval = f"95 %: {_three(low)} to {_three(high)}"
+    interval = worded("compared.95-to", low=_three(low), high=_three(high))
     if low <= 0 <= high and half_width > 0:
-        return f"no difference from {against} is shown ({interval})"
+        return worded("compared.no-difference-from-is-shown", against=against, interval=interval)
     if difference == 0:
-        return f"the same as {against}"
-    return f"{by} {way} than {against} ({interval})"
+        return worded("compared.the-same-as", against=against)
+    return worded("compared.than", by=by, way=way, against=against, interval=interval)
 
 
 def _three(figure: float) -> str:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.events import Event
 from endurant.core.labelled import labels_in_words
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.moves import read_moves, title_of
 from endurant.core.rounding import in_numbers
@@ -65,14 +66,14 @@ def _sequence(test: Test) -> list[str]:
         return []
     called = f" {title_of(str(text))}" if title_of(str(text)) else ""
     moves = "; ".join(move.in_words() for move in read_moves(str(text)))
-    return [f"Run as the sequence{called}: {moves} mm per minute"]
+    return [worded("history.run-as-the-sequence-mm-per-minute", called=called, moves=moves)]
 
 
 def _set_up(test: Test, checks: Sequence[CheckFacts]) -> list[str]:
     guide = find_method(test.method).guide
     known = {check.code for check in guide.ready_checks if check.set_up}
     titles = dict.fromkeys(check.title for check in checks if check.code in known)
-    return [f"Confirmed before testing: {'; '.join(titles)}"] if titles else []
+    return [worded("history.confirmed-before-testing", titles="; ".join(titles))] if titles else []
 
 
 def _pilots(test: Test, happened: Happened) -> list[str]:
@@ -81,7 +82,11 @@ def _pilots(test: Test, happened: Happened) -> list[str]:
         for specimen in test.specimens
         if any(event.kind == "pilot" for event in happened.get(specimen.id, []))
     ]
-    return [f"Pulled as pilot, counts in no mean: {labels_in_words(labels)}"] if labels else []
+    return (
+        [worded("history.pulled-as-pilot-counts-in-no-mean", labels=labels_in_words(labels))]
+        if labels
+        else []
+    )
 
 
 def _pauses(test: Test, happened: Happened) -> list[str]:
@@ -99,7 +104,13 @@ def _pauses(test: Test, happened: Happened) -> list[str]:
     if not longest:
         return []
     upper = in_numbers(round(max(longest.values())))
-    return [f"Paused under way: {labels_in_words(list(longest))}, for {upper} s at most"]
+    return [
+        worded(
+            "history.paused-under-way-for-s-at-most",
+            longest=labels_in_words(list(longest)),
+            upper=upper,
+        )
+    ]
 
 
 def _taken_over(test: Test, happened: Happened) -> list[str]:
@@ -114,7 +125,7 @@ def _taken_over(test: Test, happened: Happened) -> list[str]:
 def _barrel(test: Test, happened: Happened) -> list[str]:
     """What the sensors of a barrel read as it was charged and as the load was laid on."""
     message = []
-    for code, when in (("charging", "charging"), ("purged", "the purge")):
+    for code, when in (("charging", "charging"), ("purged", worded("history.the-purge"))):
         read = [
             float(event.facts["device"][name])
             for specimen in test.specimens
@@ -124,15 +135,22 @@ def _barrel(test: Test, happened: Happened) -> list[str]:
             if name in event.facts["device"]
         ]
         if read:
-            message.append(f"{in_numbers(min(read))} to {in_numbers(max(read))} °C at {when}")
-    return [f"Barrel: {', '.join(message)}"] if message else []
+            message.append(
+                worded(
+                    "history.to-c-at",
+                    read=in_numbers(min(read)),
+                    read_2=in_numbers(max(read)),
+                    when=when,
+                )
+            )
+    return [worded("history.barrel", message=", ".join(message))] if message else []
 
 
 def _read_off(settings: Iterable[RunSettings]) -> list[str]:
     gauges = dict.fromkeys(
         f"{gauge.name} {gauge.serial}" for each in settings for gauge in each.gauges
     )
-    return [f"Read off: {', '.join(gauges)}"] if gauges else []
+    return [worded("history.read-off", gauges=", ".join(gauges))] if gauges else []
 
 
 def _supplies(settings: Iterable[RunSettings]) -> list[str]:
@@ -142,8 +160,11 @@ def _supplies(settings: Iterable[RunSettings]) -> list[str]:
         for lot in each.supplies:
             key = (lot.kind, lot.lot)
             lots[key] = max(lots.get(key, 0), lot.count)
-    wording = [f"{kind} lot {lot} ({count} done)" for (kind, lot), count in lots.items()]
-    return [f"Used: {', '.join(wording)}"] if wording else []
+    wording = [
+        worded("history.lot-done", kind=kind, lot=lot, count=count)
+        for (kind, lot), count in lots.items()
+    ]
+    return [worded("history.used", used=", ".join(wording))] if wording else []
 
 
 def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
@@ -154,11 +175,11 @@ def _rooms(settings: Mapping[str, RunSettings]) -> list[str]:
     if read:
         warm = [room.temperature_c for room in read if room.temperature_c is not None]
         damp = [room.humidity_percent for room in read if room.humidity_percent is not None]
-        air = f"{in_numbers(min(warm))} to {in_numbers(max(warm))} °C"
+        air = worded("history.to-c", warm=in_numbers(min(warm)), warm_2=in_numbers(max(warm)))
         if damp:
-            air += f", {in_numbers(min(damp))} to {in_numbers(max(damp))} %RH"
+            air += worded("history.to-rh", damp=in_numbers(min(damp)), damp_2=in_numbers(max(damp)))
         rooms = " and ".join(dict.fromkeys(room.room for room in known))
-        message.append(f"During the test: {rooms}, {air}")
+        message.append(worded("history.during-the-test", rooms=rooms, air=air))
     departed: dict[str, list[str]] = {}
     for label, each in settings.items():
         if each.room is not None and each.room.departs:
@@ -177,7 +198,8 @@ def _refurbished(test: Test, happened: Happened) -> list[str]:
             if event.kind == "refurbished":
                 wording.setdefault(str(event.facts.get("refurbishing")), []).append(specimen.label)
     return [
-        f"Refurbished: {labels_in_words(labels)}, {message}" for message, labels in wording.items()
+        worded("history.refurbished", labels=labels_in_words(labels), message=message)
+        for message, labels in wording.items()
     ]
 
 
@@ -187,9 +209,15 @@ def _out_of_enclosure(settings: Mapping[str, RunSettings]) -> list[str]:
     if not any(facts.minutes for facts in out.values()):
         return []
     longest = in_numbers(max(facts.minutes for facts in out.values()))
-    message = [f"From the enclosure to the test: {longest} min at most"]
+    message = [worded("history.from-the-enclosure-to-the-test-min-at", longest=longest)]
     late = [label for label, facts in out.items() if facts.too_long]
     if late:
         upper = in_numbers(next(iter(out.values())).most_minutes)
-        message.append(f"{labels_in_words(late)}: longer than the {upper} min of the lab settings")
+        message.append(
+            worded(
+                "history.longer-than-the-min-of-the-lab-settings",
+                late=labels_in_words(late),
+                upper=upper,
+            )
+        )
     return message

@@ -15,6 +15,7 @@ from endurant.core.conditioning.atmospheres import PRE_CONDITIONING, find_atmosp
 from endurant.core.conditioning.chains import ChainState, Stage
 from endurant.core.conditioning.periods import Elapsed, Policy, elapsed_by_clock
 from endurant.core.conditioning.weighing import Equilibrium
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.store.tables import ConditioningPeriod, Enclosure, Job, Specimen, Test
 from endurant.work.base.view import View
@@ -148,22 +149,32 @@ def _kept_specimen(period: ConditioningPeriod, now: datetime, *, awaited: bool) 
 
 def _equilibrium_text(reached: Equilibrium) -> str:
     if reached.change_percent is None:
-        return "weigh again 2 h after the first weighing"
-    change = f"{reached.change_percent:.2f} % of change over 2 h or more"
-    return f"in equilibrium: {change}" if reached.reached else f"not yet: {change}, 0.25 % at most"
+        return worded("group.weigh-again-2-h-after-the-first-weighing")
+    change = worded("group.of-change-over-2-h-or-more", change_percent=reached.change_percent)
+    return (
+        worded("group.in-equilibrium", change=change)
+        if reached.reached
+        else worded("group.not-yet-0-25-at-most", change=change)
+    )
 
 
 def _then(stages: Sequence[Stage], stage: Stage | None, enclosure: Enclosure) -> str:
     """The step after a period here."""
     if stage is None:
-        first = find_atmosphere(stages[0].atmosphere).title.lower() if stages else "the bench"
+        first = (
+            find_atmosphere(stages[0].atmosphere).title.lower()
+            if stages
+            else worded("group.the-bench")
+        )
         if enclosure.atmosphere == PRE_CONDITIONING:
-            return f"then the {first}"
-        return f"does not count: requires {first}"
+            return worded("group.then-the-2", first=first)
+        return worded("group.does-not-count-requires", first=first)
     place = list(stages).index(stage)
     if place + 1 < len(stages):
-        return f"then the {find_atmosphere(stages[place + 1].atmosphere).title.lower()}"
-    return "then the test"
+        return worded(
+            "group.then-the", title=find_atmosphere(stages[place + 1].atmosphere).title.lower()
+        )
+    return worded("group.then-the-test")
 
 
 def elapsed_now(

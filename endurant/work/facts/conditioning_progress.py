@@ -25,6 +25,7 @@ from endurant.core.conditioning.periods import (
 )
 from endurant.core.conditioning.weighing import Equilibrium, equilibrium
 from endurant.core.departures import Departure
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.rounding import in_numbers
 from endurant.store.tables import (
@@ -46,7 +47,7 @@ def keeps_log(session: Session, enclosure: Enclosure) -> bool:
     """A logger answers there, or a log of it was brought in."""
     if enclosure.host is not None:
         return True
-    with_log: dict[int, bool] = session.info.setdefault("with log", {})
+    with_log: dict[int, bool] = session.info.setdefault(worded("group.with-log"), {})
     if enclosure.id not in with_log:
         own = select(EnclosureReading.at).where(EnclosureReading.enclosure_id == enclosure.id)
         with_log[enclosure.id] = session.scalar(own.limit(1)) is not None

@@ -20,6 +20,7 @@ from endurant.core.judging.verdicts import (
     Rules,
     judge,
 )
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.properties import Property
@@ -158,16 +159,21 @@ class Judging:
             if guard is not None and expanded_u is not None:
                 working.append(
                     {
-                        "says": "expanded uncertainty that guards the limit",
-                        "formula": "k · √(sum of relative u²) · |mean|",
-                        "with": f"k = {in_numbers(guard.k)}, {len(guard.budget)} contributions "
-                        "beside the spread",
+                        "says": worded("calculation.expanded-uncertainty-that-guards-the"),
+                        "formula": worded("calculation.k-sum-of-relative-u-mean"),
+                        "with": worded(
+                            "calculation.k-contributions-beside-the-spread",
+                            k=in_numbers(guard.k),
+                            budget=len(guard.budget),
+                        ),
                         "gives": f"{in_numbers(expanded_u)} {requested.unit}",
                     }
                 )
             working.append(
                 {
-                    "says": f"against the limit, compared {self.comparison}".replace("-", " "),
+                    "says": worded(
+                        "calculation.against-the-limit-compared", comparison=self.comparison
+                    ).replace("-", " "),
                     "formula": criterion.in_words(requested.unit),
                     "with": verdict.compared or view.reported or "",
                     "gives": verdict.verdict,
@@ -237,8 +243,12 @@ class Judging:
         view = SummaryView(**fields)
         if requested.statistic in ("count", "class") or not values:
             decided = summary.facts.get("decided_by")
-            message = f"decided by row {decided} of the table" if decided else "from the specimens"
-            gives = summary.reported or "none yet"
+            message = (
+                worded("calculation.decided-by-row-of-the-table", decided=decided)
+                if decided
+                else worded("calculation.from-the-specimens")
+            )
+            gives = summary.reported or worded("calculation.none-yet")
             return view, [{"says": message, "formula": requested.title, "with": "", "gives": gives}]
         return view, row_working(requested, values, summary, self.parameters.rounding)
 
@@ -266,15 +276,15 @@ def row_working(
     listed = ", ".join(sorted(in_numbers(value.value) for value in values))
     working: list[WorkingRow] = [
         {
-            "says": f"mean of {statistics.n} valid specimens",
-            "formula": "sum of x / n",
+            "says": worded("calculation.mean-of-valid-specimens", n=statistics.n),
+            "formula": worded("calculation.sum-of-x-n"),
             "with": f"({shown}) / {statistics.n}",
             "gives": f"{in_numbers(statistics.mean)} {unit}",
         }
         if requested.statistic == "mean"
         else {
-            "says": f"median of {statistics.n} valid specimens",
-            "formula": "the middle one",
+            "says": worded("calculation.median-of-valid-specimens", n=statistics.n),
+            "formula": worded("calculation.the-middle-one"),
             "with": listed,
             "gives": f"{in_numbers(statistics.median)} {unit}",
         }
@@ -285,20 +295,20 @@ def row_working(
         cv = "–" if statistics.cv_percent is None else f"{in_numbers(statistics.cv_percent)} %"
         working += [
             {
-                "says": "sample standard deviation",
-                "formula": "√(sum of (x - mean)² / (n - 1))",
+                "says": worded("calculation.sample-standard-deviation"),
+                "formula": worded("calculation.sum-of-x-mean-n-1"),
                 "with": f"n = {statistics.n}",
                 "gives": f"{sd} {unit}",
             },
             {
-                "says": "coefficient of variation",
-                "formula": "100 · SD / |mean|",
+                "says": worded("calculation.coefficient-of-variation"),
+                "formula": worded("calculation.100-sd-mean"),
                 "with": f"100 · {sd} / {mean}",
                 "gives": cv,
             },
             {
-                "says": "half width of the 95 % interval of the mean",
-                "formula": "t · SD / √n",
+                "says": worded("calculation.half-width-of-the-95-interval-of-the-mean"),
+                "formula": worded("calculation.t-sd-n"),
                 "with": f"{t:.3f} · {sd} / √{statistics.n}",
                 "gives": f"{in_numbers(statistics.ci95_half_width)} {unit}",
             },
@@ -306,8 +316,12 @@ def row_working(
     bound = f"{row.qualifier} " if row.qualifier in ("<", ">") else ""
     working.append(
         {
-            "says": f"reported {requested.rounded_in_words()}, {rounding}",
-            "formula": "rounded once, at the end",
+            "says": worded(
+                "calculation.reported",
+                rounded_in_words=requested.rounded_in_words(),
+                rounding=rounding,
+            ),
+            "formula": worded("calculation.rounded-once-at-the-end"),
             "with": in_numbers(figure),
             "gives": f"{bound}{row.reported} {unit}",
         }

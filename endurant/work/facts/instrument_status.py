@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.departures import Departure
+from endurant.core.messages import worded
 from endurant.core.refusals import Conflict
 from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck
@@ -46,7 +47,11 @@ def instrument_status(
         if check.last_verdict == "out":
             return (
                 "out",
-                f"{check.title}: {check.last_message}. Out of service until a check passes",
+                worded(
+                    "instrument-status.out-of-service-until-a-check-passes",
+                    title=check.title,
+                    last_message=check.last_message,
+                ),
             )
     if row.calibration_due_at < now:
         return "overdue", f"its calibration was due on {row.calibration_due_at:%d %b %Y}"

@@ -9,6 +9,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from endurant.core.judging.verdicts import report_verdict
+from endurant.core.messages import worded
 from endurant.store import clock
 from endurant.store.tables import Job
 from endurant.work.facts.called_specimens import called_specimens
@@ -41,7 +42,7 @@ def card_line(session: Session, job: Job) -> JobLine:
             required=0,
             verdict="not judged",
             **_next("check-computation"),
-            problem="this job cannot be computed. The log of the server gives the reason",
+            problem=worded("job-line.this-job-cannot-be-computed-the-log-of"),
         )
 
 
@@ -71,17 +72,21 @@ def arrived_in_words(job: Job) -> str:
     if job.form == "sheet":
         return f"{job.width_mm or 0:g} x {job.length_mm or 0:g} mm"
     if "mass_g" in arrived:
-        text = f"{arrived['mass_g']:g} g of granules"
+        text = worded("job-line.g-of-granules", mass_g=arrived["mass_g"])
         if arrived.get("bag"):
-            text += f", bag {arrived['bag']}"
+            text += worded("job-line.bag", bag=arrived["bag"])
         share = arrived.get("regrind_percent")
         return text if share is None else f"{text}, {share:g} % regrind"
     text = f"{arrived.get('count', 0)} {arrived.get('piece_kind') or job.form}"
     if size_mm := arrived.get("size_mm"):
-        text += f" of {' x '.join(f'{side:g}' for side in size_mm)} mm"
+        text += worded("job-line.of-mm", size_mm=" x ".join(f"{side:g}" for side in size_mm))
     if mass_kg := arrived.get("gross_mass_kg"):
         text += f", {mass_kg:g} kg"
-    return f"{text}, faces: {arrived['faces']}" if arrived.get("faces") else text
+    return (
+        worded("job-line.faces", text=text, faces=arrived["faces"])
+        if arrived.get("faces")
+        else text
+    )
 
 
 def _facts(job: Job) -> dict[str, Any]:

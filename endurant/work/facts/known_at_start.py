@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.store.tables import BenchEvent, Run, Specimen
@@ -24,7 +25,9 @@ def constant_facts(specimen: Specimen) -> dict[str, Any]:
     direction = specimen.direction
     return {
         "direction": direction.replace("-", " ").capitalize(),
-        "face": {"face-out": "Outer face", "face-in": "Inner face"}.get(direction, "Face as cut"),
+        "face": {"face-out": worded("known.outer-face"), "face-in": worded("known.inner-face")}.get(
+            direction, worded("known.face-as-cut")
+        ),
     }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.store.tables import Job, Specimen
 from endurant.work.facts.called_specimens import missing_replacements
@@ -18,18 +19,18 @@ from endurant.work.facts.models import (
 from endurant.work.facts.status import count_in_state, is_cut
 
 NEXT: dict[NextCode, tuple[str, NextScreen]] = {
-    "read-report": ("Open report", "report"),
-    "judge": ("Review and release", "judge"),
-    "cut": ("Place and cut specimens", "cutting"),
-    "test": ("Start testing", "bench"),
-    "bring-in": ("Import readings", "readings"),
-    "start-conditioning": ("Start conditioning", "conditioning"),
-    "cut-remaining": ("Place and cut added specimens", "cutting"),
-    "cut-additional": ("Cut replacement", "cutting"),
-    "request-additional": ("Add replacement", "readings"),
+    "read-report": (worded("next.open-report"), "report"),
+    "judge": (worded("next.review-and-release"), "judge"),
+    "cut": (worded("next.place-and-cut-specimens"), "cutting"),
+    "test": (worded("next.start-testing"), "bench"),
+    "bring-in": (worded("next.import-readings"), "readings"),
+    "start-conditioning": (worded("next.start-conditioning"), "conditioning"),
+    "cut-remaining": (worded("next.place-and-cut-added-specimens"), "cutting"),
+    "cut-additional": (worded("next.cut-replacement"), "cutting"),
+    "request-additional": (worded("next.add-replacement"), "readings"),
     "wait": ("Conditioning", "conditioning"),
     "read-cancelled": ("Cancelled", "job"),
-    "check-computation": ("Check the computation", "job"),
+    "check-computation": (worded("next.check-the-computation"), "job"),
 }
 """What each next step is called, and the screen to do it on."""
 

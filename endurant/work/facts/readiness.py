@@ -16,6 +16,7 @@ from endurant.core.bench.readiness import Missing, missing_for_start
 from endurant.core.bench.state import State
 from endurant.core.bench.status import Status
 from endurant.core.departures import Departure, in_sentences
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Ask, FrameGuide
 from endurant.store import clock
@@ -90,10 +91,9 @@ def step_before(ready: Readiness, state: State) -> Step | None:
         message = in_sentences(ready.departed)
         return Step(
             act=REASON,
-            title=f"Reason needed for {state.label}",
-            why=f"{message} Wait, or give the reason: it holds for every specimen of this test "
-            "with the same cause, and the report states it.",
-            button="Record reason",
+            title=worded("step.reason-needed-for", label=state.label),
+            why=worded("step.wait-or-give-the-reason-it-holds-for", message=message),
+            button=worded("step.record-reason"),
             asks=(Ask("why", "reason", kind="text"),),
         )
     return None
@@ -101,13 +101,12 @@ def step_before(ready: Readiness, state: State) -> Step | None:
 
 def unload_step(loaded: Specimen | None, station: Station) -> Step:
     """The specimen of an earlier run is taken out before anything moves."""
-    what = "the specimen of the last run" if loaded is None else loaded.code
+    what = worded("step.the-specimen-of-the-last-run") if loaded is None else loaded.code
     return Step(
         act=UNLOAD,
-        title=f"Remove {what} from {station.name}",
-        why="The last run ended with the specimen in the device. "
-        "Nothing moves until it is removed.",
-        button="Confirm removed",
+        title=worded("step.remove-from-2", what=what, name=station.name),
+        why=worded("step.the-last-run-ended-with-the-specimen-in"),
+        button=worded("step.confirm-removed"),
         confirms=("removed",),
     )
 
@@ -116,9 +115,9 @@ def _missing_step(missing: list[Missing], state: State) -> Step:
     message = "; ".join(each.text for each in missing)
     return Step(
         act=NOTED,
-        title=f"Complete the data of {state.label}",
-        why=f"{message}. Without these values the result could not be computed.",
-        button="Save values",
+        title=worded("step.complete-the-data-of", label=state.label),
+        why=worded("step.without-these-values-the-result-could-not", message=message),
+        button=worded("step.save-values"),
         asks=tuple(each.ask for each in missing),
     )
 
@@ -133,8 +132,8 @@ def _age_missing(specimen: Specimen) -> list[Missing]:
     made_at = (specimen.test.preparation or {}).get("made_at")
     if age is None or not age.needed or made_at or not age.requested(specimen.test.parameters):
         return []
-    ask = Ask(AGE_H, f"hours since {age.event}", "h", low=0.0, high=100_000.0)
-    return [Missing(AGE_H, "age", f"Time of {age.event} is not recorded", ask)]
+    ask = Ask(AGE_H, worded("step.hours-since", event=age.event), "h", low=0.0, high=100_000.0)
+    return [Missing(AGE_H, "age", worded("step.time-of-is-not-recorded", event=age.event), ask)]
 
 
 def _cell_too_large(specimen: Specimen, station: Station) -> list[Departure]:

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.lab_tables import atmosphere_by
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.rounding import in_numbers
 from endurant.store import clock
@@ -35,7 +36,9 @@ def room_at(session: Session, specimen: Specimen, station: Station | None) -> Ro
         .limit(1)
     )
     if reading is None:
-        return RoomFacts(room=room.name, departs="its logger has been silent for half an hour")
+        return RoomFacts(
+            room=room.name, departs=worded("device-status.its-logger-has-been-silent-for-half-an")
+        )
     return RoomFacts(
         room=room.name,
         at=reading.at,
@@ -75,4 +78,8 @@ def _departs(specimen: Specimen, reading: EnclosureReading) -> str:
     humidity = reading.humidity_percent
     if humidity is not None and requested.is_off_humidity(humidity):
         off.append(f"{in_numbers(humidity)} %RH")
-    return f"{' and '.join(off)}, outside {requested.in_words()}" if off else ""
+    return (
+        worded("device-status.outside", off=" and ".join(off), in_words=requested.in_words())
+        if off
+        else ""
+    )

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.bench.procedures import procedure_of
 from endurant.core.bench.state import State
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import BenchEvent, Specimen, Station
@@ -33,7 +34,7 @@ def held_by_another(session: Session, specimen: Specimen, station: Station) -> s
         return ""
     if not _is_in_hand(state_at_bench(session, other)):
         return ""
-    who = f" by {latest.by.name}" if latest.by else ""
+    who = worded("device-status.by", name=latest.by.name) if latest.by else ""
     return f"{station.name} was made ready for {other.code}{who} at {latest.at.astimezone():%H:%M}"
 
 

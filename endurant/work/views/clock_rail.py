@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 from sqlalchemy.orm import Session
 
 from endurant.core.clocks import Clock
+from endurant.core.messages import worded
 from endurant.store import clock
 from endurant.store.tables import Enclosure
 from endurant.work.base.clock_set import last_clock_set
@@ -66,14 +67,18 @@ def _period(enclosure: Enclosure, group: ConditioningGroup, now: datetime) -> Cl
     if group.ready:
         message = "Served"
     else:
-        message = enclosure.name if group.runs_out_at else f"{enclosure.name}, clock paused"
+        message = (
+            enclosure.name
+            if group.runs_out_at
+            else worded("clock.clock-paused", name=enclosure.name)
+        )
     return Clock(
         kind="at-least",
         text=message,
         whose=f"{group.job_number} {group.product}",
         starts_at=group.placed_at,
         ends_at=group.runs_out_at or now + missing,
-        when_missed="tested too early, the report carries a deviation",
+        when_missed=worded("clock.tested-too-early-the-report-carries-a"),
         leads_to=f"/bench/{group.job_id}" if group.ready else "/conditioning",
     )
 
@@ -81,10 +86,12 @@ def _period(enclosure: Enclosure, group: ConditioningGroup, now: datetime) -> Cl
 def _window(group: WaitingGroup, now: datetime) -> Clock:
     return Clock(
         kind="at-most",
-        text=f"into {group.atmosphere_title}" if group.atmosphere_title else "to be tested",
+        text=worded("clock.into", atmosphere_title=group.atmosphere_title)
+        if group.atmosphere_title
+        else worded("clock.to-be-tested"),
         whose=f"{group.job_number} {group.product}",
         starts_at=now,
         ends_at=group.latest_at or now,
-        when_missed="the window is overrun, and the report says so",
+        when_missed=worded("clock.the-window-is-overrun-and-the-report-says"),
         leads_to="/conditioning",
     )

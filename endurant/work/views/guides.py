@@ -15,6 +15,7 @@ from pydantic_core import PydanticUndefined
 from endurant.core.conditioning.atmospheres import atmosphere_in_words, find_atmosphere
 from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
+from endurant.core.messages import worded
 from endurant.core.methods import all_methods, find_method
 from endurant.core.methods.differences import differences_of
 from endurant.core.methods.method import Method
@@ -200,7 +201,7 @@ def _line(method: Method) -> dict[str, Any]:
         ],
         "specimens_per_direction": guide.count_per_direction,
         "spares_per_direction": guide.spares_per_direction,
-        "size_text": guide.blank.size_in_words() if guide.blank else "not cut",
+        "size_text": guide.blank.size_in_words() if guide.blank else worded("guide.not-cut"),
         "cautions": list(guide.cautions),
         "watch": guide.watch,
         "void_codes": [
@@ -293,10 +294,10 @@ def _summary(method: Method) -> list[SummaryLine]:
     guide, fields = method.guide, method.parameters.model_fields
     count = f"{guide.count_per_direction}"
     if len(method.directions) > 1:
-        count += f" in each direction: {', '.join(method.directions)}"
+        count += worded("guide.in-each-direction", directions=", ".join(method.directions))
     room = None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
     lines = {
-        "Specimen": guide.blank.size_in_words() if guide.blank else "not cut",
+        "Specimen": guide.blank.size_in_words() if guide.blank else worded("guide.not-cut"),
         "Specimens": count,
         "Speed": _default(fields, "speed_mm_min", "mm/min"),
         "Grip separation": _default(fields, "grip_separation_mm", "mm"),
@@ -318,7 +319,7 @@ def _default(fields: Mapping[str, FieldInfo], name: str, unit: str) -> str:
     usual = fields[name].default
     if isinstance(usual, int | float):
         return f"{in_numbers(float(usual))} {unit}"
-    return "as requested"
+    return worded("guide.as-requested")
 
 
 def _any_parameters(method: Method) -> Any:

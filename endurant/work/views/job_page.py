@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.tables import AuditEntry, Job, Person, Report, Test
@@ -95,9 +96,17 @@ def dropped_in_words(session: Session, job: Job) -> list[str]:
     wording = []
     for row in rows:
         tested = [specimen.label for specimen in row.specimens if last_run(specimen) is not None]
-        after = f", after {', '.join(tested)} had been tested" if tested else ""
+        after = worded("job-line.after-had-been-tested", tested=", ".join(tested)) if tested else ""
         title, day = find_method(row.method).title, f"{row.dropped_at:%d %b %Y}"
-        wording.append(f"{title} was dropped on {day}{after}: {row.dropped_reason}")
+        wording.append(
+            worded(
+                "job-line.was-dropped-on",
+                title=title,
+                day=day,
+                after=after,
+                dropped_reason=row.dropped_reason,
+            )
+        )
     return wording
 
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from endurant.core.bench.actions import Clock as BenchClock
 from endurant.core.bench.state import State
 from endurant.core.clocks import Clock
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import SeriesGuide
 from endurant.core.refusals import Refusal
@@ -26,9 +27,9 @@ MAX_SPECIMENS = 60
 COUNT = "count"
 LOOKS_OF_A_PACE = 2
 WHEN_MISSED = {
-    "at-least": "too short, and the report says so",
-    "at-most": "too late, and the report says so",
-    "exactly": "off its time, and the report says so",
+    "at-least": worded("clock.too-short-and-the-report-says-so"),
+    "at-most": worded("clock.too-late-and-the-report-says-so"),
+    "exactly": worded("clock.off-its-time-and-the-report-says-so"),
 }
 
 
@@ -82,11 +83,11 @@ def _next_look(specimen: Specimen, state: State, events: Sequence[BenchEvent]) -
     pace = (looks[-1].at - looks[-2].at) / (counts[1] - counts[0])
     return Clock(
         kind="every",
-        text=f"look at {due:g}, {specimen.label}",
+        text=worded("clock.look-at", due=due, label=specimen.label),
         whose=f"{specimen.test.job.number} {method.title}",
         starts_at=looks[-1].at,
         ends_at=looks[-1].at + pace * (due - counts[1]),
-        when_missed="the count at which it changed is known less closely",
+        when_missed=worded("clock.the-count-at-which-it-changed-is-known"),
         leads_to=f"/bench/{specimen.test.job.id}?specimen={specimen.id}",
     )
 

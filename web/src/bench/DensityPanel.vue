@@ -8,6 +8,7 @@ import ActButton from '@/ui/ActButton.vue'
 import { useSession } from '@/app/session'
 import { fixed } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import FromRecord from '@/ui/FromRecord.vue'
 
 /** The register of melt densities: a test enters what it found, or is set up with what is known. */
 const props = defineProps<{ test: TestView }>()
@@ -49,7 +50,8 @@ const use = () => act(() => ask(client.POST('/api/tests/{test_id}/use-density', 
       }}</template
       >{{ t('bench.no-further-cuts') }}
     </p>
-    <p v-if="!inForce.length" class="small quiet">{{ t('bench.the-register-is-empty') }}</p>
+    <FromRecord v-if="!register.data.value" :query="register" inline />
+    <p v-else-if="!inForce.length" class="small quiet">{{ t('bench.the-register-is-empty') }}</p>
     <p v-if="finds && !mayEnter" class="small quiet">
       {{ t('bench.a-reviewer-who-did-not-run-this-test') }}
     </p>

@@ -10,6 +10,7 @@ import { fixed } from '@/ui/numbers'
 import { shortMoment } from '@/ui/dates'
 import ActButton from '@/ui/ActButton.vue'
 import FileButton from '@/ui/FileButton.vue'
+import FromRecord from '@/ui/FromRecord.vue'
 
 /** What an enclosure is kept at, and how it was: its log as a curve, its excursions in words. */
 const props = defineProps<{ room: Schemas['EnclosureView']; stays: Bar[]; now: number }>()
@@ -101,8 +102,9 @@ function bringIn(files: File[]) {
     {{ t('conditioning.retrying-every-few-seconds', { line_message: room.line_message }) }}
   </p>
   <p v-for="line in said" :key="line" class="small said">{{ line }}</p>
+  <FromRecord v-if="room.logged && !curve" :query="log" inline />
   <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :stays="stays" :now="now" />
-  <p v-else-if="!room.logged" class="quiet nolog">
+  <p v-if="!room.logged" class="quiet nolog">
     {{ t('conditioning.this-room-has-no-log-time-counts-by-the') }}
   </p>
   <p v-if="bad.length" class="bad small">

@@ -9,6 +9,7 @@ import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
 import RuledTable from '@/ui/RuledTable.vue'
+import FromRecord from '@/ui/FromRecord.vue'
 
 /** What wears out: the lots in use with what they have done, and one more that is opened. */
 const supplies = useSupplies()
@@ -48,7 +49,8 @@ const finish = (supply_id: number) =>
         {{ t('instruments.the-bench-counts-specimens-rubs-or') }}
       </p>
     </header>
-    <RuledTable v-if="supplies.data.value?.in_use.length" dense>
+    <FromRecord v-if="!supplies.data.value" :query="supplies" inline />
+    <RuledTable v-else-if="supplies.data.value.in_use.length" dense>
       <thead>
         <tr>
           <th>{{ t('instruments.item') }}</th>

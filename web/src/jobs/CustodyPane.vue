@@ -9,6 +9,7 @@ import { figureFrom, fixed } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf, shortMoment } from '@/ui/dates'
 import DateField from '@/ui/DateField.vue'
+import FromRecord from '@/ui/FromRecord.vue'
 
 /** Where the sample is, what remains of it, what became of it, and who is still to be told. */
 const props = defineProps<{ jobId: number; mayWrite: boolean }>()
@@ -52,7 +53,8 @@ async function save() {
 </script>
 
 <template>
-  <section v-if="custody.data.value">
+  <FromRecord v-if="!custody.data.value" :query="custody" inline />
+  <section v-else>
     <h3>{{ t('jobs.sample') }}</h3>
     <p v-if="custody.data.value.tell" class="flag" role="alert">{{ custody.data.value.tell }}.</p>
     <p class="small">

@@ -9,6 +9,7 @@ import LabTables from '@/people/LabTables.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
+import FromRecord from '@/ui/FromRecord.vue'
 
 /** The rules of the laboratory: each school with what it means, and every change that there was. */
 const props = defineProps<{ mayChange: boolean }>()
@@ -65,7 +66,8 @@ async function save() {
 </script>
 
 <template>
-  <form v-if="house.data.value" class="pane" @submit.prevent="save">
+  <FromRecord v-if="!house.data.value" :query="house" />
+  <form v-else class="pane" @submit.prevent="save">
     <h2>{{ t('people.lab-settings') }}</h2>
     <p class="quiet">
       {{ t('people.a-job-uses-the-settings-that-applied') }}

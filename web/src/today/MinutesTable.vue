@@ -6,6 +6,7 @@ import { ask, client } from '@/api/client'
 import { fixed } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
 import RuledTable from '@/ui/RuledTable.vue'
+import FromRecord from '@/ui/FromRecord.vue'
 
 /** What is planned with: minutes a specimen by the guide, and by the record once it has ten. */
 const open = ref(false)
@@ -21,7 +22,8 @@ const shown = (figure: number | null) => (figure === null ? '–' : fixed(figure
 <template>
   <details @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary>{{ t('today.planned-minutes') }}</summary>
-    <RuledTable v-if="minutes.data.value" dense>
+    <FromRecord v-if="!minutes.data.value" :query="minutes" inline />
+    <RuledTable v-else dense>
       <thead>
         <tr>
           <th>{{ t('today.specimen-at-the-bench-steps') }}</th>

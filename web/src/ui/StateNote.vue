@@ -4,24 +4,31 @@ import ActButton from '@/ui/ActButton.vue'
 import { onMounted, ref } from 'vue'
 
 /** Empty, loading and failing: designed once, used by every screen. */
-const props = defineProps<{ loading?: boolean; error?: string; title?: string; text?: string }>()
+const props = defineProps<{
+  loading?: boolean
+  error?: string
+  title?: string
+  text?: string
+  /** One line in a pane, where a whole page has a drawing and a heading. */
+  inline?: boolean
+}>()
 const emit = defineEmits<{ again: [] }>()
 const waited = ref(!props.loading)
 onMounted(() => window.setTimeout(() => (waited.value = true), 400))
 </script>
 
 <template>
-  <div v-if="error" class="note" role="alert">
-    <svg width="56" height="40" viewBox="0 0 56 40" aria-hidden="true">
+  <div v-if="error" class="note" :class="{ inline }" role="alert">
+    <svg v-if="!inline" width="56" height="40" viewBox="0 0 56 40" aria-hidden="true">
       <path d="M2 20h18M36 20h18M22 12l5 8-5 8M34 12l-5 8 5 8" />
     </svg>
-    <h2>{{ title ?? t('ui.not-possible') }}</h2>
+    <h2 v-if="!inline">{{ title ?? t('ui.not-possible') }}</h2>
     <p>{{ error }}</p>
     <ActButton @click="emit('again')">{{ t('ui.try-again') }}</ActButton>
   </div>
-  <div v-else-if="loading" class="note" role="status">
+  <div v-else-if="loading" class="note" :class="{ inline }" role="status">
     <template v-if="waited">
-      <span class="tape"><span /></span>
+      <span v-if="!inline" class="tape"><span /></span>
       <p class="quiet">{{ text ?? t('ui.loading') }}</p>
     </template>
   </div>
@@ -42,6 +49,11 @@ onMounted(() => window.setTimeout(() => (waited.value = true), 400))
   justify-items: start;
   max-width: 520px;
   padding: 40px 0;
+}
+
+.note.inline {
+  gap: 4px;
+  padding: 4px 0;
 }
 
 path {

@@ -19,7 +19,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from endurant.core.bench.procedures import procedure_of
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.methods.voids import observations_of
@@ -326,7 +326,10 @@ class StoredRun:
             )
 
         self._patiently(write, cards_at_once=False)
-        again(lambda: delete_pieces(self.run_id), f"clearing up after run {self.run_id}")
+        again(
+            lambda: delete_pieces(self.run_id),
+            f"clearing up after run {self.run_id}",
+        )
         watch_turning()
 
     def _compute_ahead(self, joined: Joined) -> None:
@@ -416,9 +419,9 @@ def delete_pieces(run_id: int) -> None:
 
 
 AT_LIMIT = {
-    "force limit": "The frame stopped at its force limit",
-    "travel limit": "The frame stopped at its travel limit",
-    "end of travel": "The frame stopped at the end of its travel",
+    "force limit": worded("run-end.the-frame-stopped-at-its-force-limit"),
+    "travel limit": worded("run-end.the-frame-stopped-at-its-travel-limit"),
+    "end of travel": worded("run-end.the-frame-stopped-at-the-end-of-its"),
     "limit": "",
 }
 """Reasons that a run ended at a limit, with the deviation that they are; empty where it is none."""
@@ -441,8 +444,14 @@ def _mark_by_reason(run: Run, reason: str) -> None:
         known = list(run.settings.get("deviations", []))
         limit_n = run.settings.get("setup", {}).get("force_limit_n")
         if code == "force-limit" and limit_n:
-            message = f"{message} of {in_numbers(float(limit_n))} N"
-        known.append({"code": f"ended-at-{code}", "says": message, "why": "limit of the frame"})
+            message = worded("run-end.of-n", message=message, limit_n=in_numbers(float(limit_n)))
+        known.append(
+            {
+                "code": f"ended-at-{code}",
+                "says": message,
+                "why": worded("run-end.limit-of-the-frame"),
+            }
+        )
         run.settings = run.settings | {"deviations": known}
 
 

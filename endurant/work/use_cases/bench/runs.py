@@ -17,7 +17,7 @@ from endurant.core.csv_trace import read_trace_csv
 from endurant.core.departures import in_sentences
 from endurant.core.document import read_specimen
 from endurant.core.drawn import curves_of
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.refusals import Conflict, NeedsReason
@@ -240,7 +240,7 @@ def bring_in(
             source_notes=taken.said,
             started_at=now,
             ended_at=now,
-            end_reason="imported from a file",
+            end_reason=worded("run-end.imported-from-a-file"),
             by_id=actor.id,
             samples=rows,
             recording=Recording(packed=pack(table)),
@@ -337,7 +337,7 @@ def stop(actor: Actor, run_id: int) -> RunView:
             raise Conflict("run.ended", code=run_row.specimen.code)
         run_row.stop_requested = True
         if run_row.line == "lost":
-            close_run(session, run_row, "closed by the operator while the connection was lost")
+            close_run(session, run_row, worded("run-end.closed-by-the-operator-while-the"))
         record(
             session,
             person_id=actor.id,

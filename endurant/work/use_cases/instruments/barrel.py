@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.document import EARLIEST
 from endurant.core.document import analyse, read_document
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.rounding import in_numbers
 from endurant.store.equipment import InstrumentEvent
@@ -122,12 +122,17 @@ def _figured(sensor: SensorRequest) -> SensorView:
     flags = {flag.code for flag in result.flags}
     off, old = in_numbers(round(abs(difference), 6)), in_numbers(sensor.old_offset_c)
     if "leave-alone" in flags:
-        message = f"{off} °C off: the offset stays at {old} °C"
+        message = worded("barrel.c-off-the-offset-stays-at-c", off=off, old=old)
     else:
         shown, true = in_numbers(sensor.displayed_c), in_numbers(sensor.reference_c)
-        message = (
-            f"the barrel is {off} °C {'hotter' if difference > 0 else 'colder'} than it says; new "
-            f"offset = {old} + ({true} - {shown}) = {in_numbers(round(offset, 6))} °C"
+        message = worded(
+            "barrel.the-barrel-is-c-than-it-says-new-offset-c",
+            off=off,
+            difference="hotter" if difference > 0 else "colder",
+            old=old,
+            true=true,
+            shown=shown,
+            offset=in_numbers(round(offset, 6)),
         )
     return SensorView(
         **sensor.model_dump(),

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import ATMOSPHERES
 from endurant.core.lab_tables import AtmosphereRow, LabTables, read_tables, usual_row
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Conflict, Forbidden, Invalid
 from endurant.core.writing import DateStyle, DecimalSign, Units, Writing
@@ -49,42 +49,41 @@ AT_ONCE = ("name", "address", "hours", "shut", *WRITTEN)
 """What a manager changes alone, since no result and no verdict depends on it."""
 SAYS: Mapping[str, Mapping[str, str]] = {
     "rounding": {
-        "half-even": "A tie goes to the even digit: 24.25 is 24.2. Over many it adds nothing.",
-        "half-up": "A tie goes away from zero: 24.25 is 24.3, as most are taught at school.",
+        "half-even": worded("setting.a-tie-goes-to-the-even-digit-24-25-is-24"),
+        "half-up": worded("setting.a-tie-goes-away-from-zero-24-25-is-24-3"),
     },
     "comparison": {
-        "as-rounded": "Rounded to the digit of its limit, then compared: 24.96 meets 25.",
-        "unrounded": "Compared unrounded: 24.96 does not meet 25.",
+        "as-rounded": worded("setting.rounded-to-the-digit-of-its-limit-then"),
+        "unrounded": worded("setting.compared-unrounded-24-96-does-not-meet-25"),
     },
     "label_school": {
-        "by-failing-yarn": "A specimen is called after the yarns that fail in it.",
-        "by-long-side": "A specimen is called after its long side, whatever it tests.",
+        "by-failing-yarn": worded("setting.a-specimen-is-called-after-the-yarns-that"),
+        "by-long-side": worded("setting.a-specimen-is-called-after-its-long-side"),
     },
     "conditioning_policy": {
-        "restart": "After an excursion of the room the time starts again.",
-        "subtract": "The time out of tolerance is not counted.",
+        "restart": worded("setting.after-an-excursion-of-the-room-the-time"),
+        "subtract": worded("setting.the-time-out-of-tolerance-is-not-counted"),
     },
     "retest_by": {
-        "reviewer": "A reviewer or a manager allows a retest on the remainder. "
-        "Both results are reported.",
-        "manager": "Only a manager allows a retest on the remainder. Both results are reported.",
+        "reviewer": worded("setting.a-reviewer-or-a-manager-allows-a-retest"),
+        "manager": worded("setting.only-a-manager-allows-a-retest-on-the"),
     },
     "supervisor_releases": {
-        "no": "A supervisor who confirmed tests of a trainee cannot release the report.",
-        "yes": "A supervisor who only confirmed tests of a trainee can release the report.",
+        "no": worded("setting.a-supervisor-who-confirmed-tests-of-a"),
+        "yes": worded("setting.a-supervisor-who-only-confirmed-tests-of"),
     },
     "decimal_sign": {
-        "point": "24.5. Both forms can be typed.",
-        "comma": "24,5, as most of the continent writes; either is understood when typed.",
+        "point": worded("setting.24-5-both-forms-can-be-typed"),
+        "comma": worded("setting.24-5-as-most-of-the-continent-writes"),
     },
     "date_style": {
-        "named": "27 Nov 2026: day and month cannot be confused.",
-        "dotted": "27.11.2026, day first.",
-        "iso": "2026-11-27, which sorts by itself.",
+        "named": worded("setting.27-nov-2026-day-and-month-cannot-be"),
+        "dotted": worded("setting.27-11-2026-day-first"),
+        "iso": worded("setting.2026-11-27-which-sorts-by-itself"),
     },
     "units": {
-        "metric": "As the methods compute: N, mm, MPa.",
-        "both": "Results stand in inch-pound units too: 24.0 N and 5.40 lbf. Limits stay metric.",
+        "metric": worded("setting.as-the-methods-compute-n-mm-mpa"),
+        "both": worded("setting.results-stand-in-inch-pound-units-too-24"),
     },
 }
 """Each school of a rule and what it means; the first is what a new laboratory has."""
@@ -237,7 +236,7 @@ def decline_lab_settings(actor: Actor, seen: LabSettingsSeen) -> LabSettingsView
 def _locked(session: Session, revision: int) -> Laboratory:
     row = laboratory(session)
     session.refresh(row, with_for_update=True)
-    refuse_stale("The lab settings", len(_changes(session)), revision)
+    refuse_stale(worded("setting.the-lab-settings"), len(_changes(session)), revision)
     return row
 
 
@@ -378,8 +377,8 @@ def _said(name: str, before: Any, after: Any) -> str:
     """A change in words; of a table only that it is another one."""
     title = name.replace("_", " ")
     if isinstance(after, str):
-        return f"{title} from {before} to {after}"
-    return f"the table of {title}"
+        return worded("setting.from-to", title=title, before=before, after=after)
+    return worded("setting.the-table-of", title=title)
 
 
 def _first(name: str) -> str:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core import measuring
 from endurant.core.measuring import GAUGES, NAMES, Looked, check_readings, look_at, places_mm
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Measure
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NeedsReason, NotFound
@@ -204,7 +204,9 @@ def measure(actor: Actor, specimen_id: int, request: SizesRequest) -> MeasuringV
             check_readings(readings, specimen.label, field)
         before = specimen.dimensions
         if before and last_run(specimen) is not None:
-            _refuse_without_reason(f"{specimen.label} was tested with other sizes", request.reason)
+            _refuse_without_reason(
+                worded("measured.was-tested-with-other-sizes", label=specimen.label), request.reason
+            )
         specimen.dimensions = {
             field: readings for field, readings in request.dimensions.items() if readings
         }
@@ -245,7 +247,7 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
-        refuse_stale("this test", test.revision, request.revision)
+        refuse_stale(worded("measured.this-test"), test.revision, request.revision)
         cut = blank_of(test)
         if cut is None or "grammage_g_m2" not in test.parameters:
             raise Invalid(
@@ -255,7 +257,7 @@ def weigh_blanks(actor: Actor, test_id: int, request: GrammageRequest) -> Measur
         before = test.parameters["grammage_g_m2"]
         if any(last_run(specimen) is not None for specimen in test.specimens):
             _refuse_without_reason(
-                "specimens of this test were tested with another grammage", request.reason
+                worded("measured.specimens-of-this-test-were-tested-with"), request.reason
             )
         test.parameters = test.parameters | {"grammage_g_m2": grammage}
         test.revision += 1
@@ -291,7 +293,7 @@ def choose_area_rule(actor: Actor, test_id: int, request: AreaRuleRequest) -> Me
         test = test_or_refuse(session, test_id)
         job = refuse_released(session, test.job_id)
         session.refresh(test)
-        refuse_stale("this test", test.revision, request.revision)
+        refuse_stale(worded("measured.this-test"), test.revision, request.revision)
         title = find_method(test.method).title
         if "area_rule" not in test.parameters:
             raise Invalid("measuring.no-section", method=title, field="area_rule")
@@ -376,11 +378,15 @@ def _why_closed(specimen: Specimen) -> str:
     """Why a specimen is not measured any more, or not yet; empty when it may be."""
     run = last_run(specimen)
     if run is not None and run.state in ("running", "settled"):
-        return "is running" if run.state == "running" else "was tested and accepted"
+        return (
+            worded("measured.is-running")
+            if run.state == "running"
+            else worded("measured.was-tested-and-accepted")
+        )
     if open_void(specimen) is not None:
-        return "is void"
+        return worded("measured.is-void")
     if is_to_cut(specimen):
-        return "is not cut yet"
+        return worded("measured.is-not-cut-yet")
     return ""
 
 

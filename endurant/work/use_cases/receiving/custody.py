@@ -10,7 +10,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods.guide import Blank
 from endurant.core.refusals import Conflict, Invalid
 from endurant.core.rounding import in_numbers
@@ -27,11 +27,11 @@ from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
 
 Kind = Literal["kept", "split", "returned", "disposed", "told"]
 SAID: dict[str, str] = {
-    "kept": "stored at {location}",
-    "split": "split off to {location}",
-    "returned": "given back to {location}",
-    "disposed": "disposed of",
-    "told": "notified {location}",
+    "kept": worded("custody.stored-at"),
+    "split": worded("custody.split-off-to"),
+    "returned": worded("custody.given-back-to"),
+    "disposed": worded("custody.disposed-of"),
+    "told": worded("custody.notified"),
 }
 NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
 FAILED = "does not meet"
@@ -185,9 +185,8 @@ def _to_tell(job: Job, *, was_notified: bool) -> str:
         return ""
     if job.reports[-1].verdict != FAILED:
         return ""
-    return (
-        f"{job.number} was released as not meeting: tell {job.client} and the manager, and agree "
-        "on what comes next: a retest on what remains, or the lot held back"
+    return worded(
+        "custody.was-released-as-not-meeting-tell-and-the", number=job.number, client=job.client
     )
 
 

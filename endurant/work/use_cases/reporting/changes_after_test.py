@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.conditioning.atmospheres import find_atmosphere
 from endurant.core.judging.criteria import Criterion
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.store.tables import AuditEntry, Job, Person, Report, Run, Specimen, Test
 from endurant.work.base.view import View
@@ -94,8 +95,12 @@ def changes_since(session: Session, job: Job, report: Report) -> list[ChangeLine
 
 def in_a_sentence(line: ChangeLine) -> str:
     """A change as the deviations say it."""
-    why = f"; reason: {line.why}" if line.why else ""
-    before = f"; tested before: {line.tested_before}" if line.tested_before else ""
+    why = worded("changed.reason", why=line.why) if line.why else ""
+    before = (
+        worded("changed.tested-before", tested_before=line.tested_before)
+        if line.tested_before
+        else ""
+    )
     return (
         f"{line.field}: changed from {line.before} to {line.after} on {line.at:%d %b %Y}, after "
         f"testing had started ({line.who}{why}{before})"
@@ -202,17 +207,27 @@ def _happened(
     """What came or went as a whole: a test, a void, a photograph, readings."""
     wording = entry.text
     if entry.action in ("change-photo", "remove-photo") and "was" in after:
-        return f"Photograph of {_label(session, after['specimen'])}", after["was"], after["is"]
+        return (
+            worded("changed.photograph-of", label=_label(session, after["specimen"])),
+            after["was"],
+            after["is"],
+        )
     if entry.action in ("void", "withdraw-void"):
         label = _label(session, entry.entity_id)
         counted, is_void = (
             "counted",
-            f"void: {after.get('remark') or after.get('words') or after['code']}",
+            worded(
+                "changed.void", after=after.get("remark") or after.get("words") or after["code"]
+            ),
         )
         if entry.action == "void":
             return label, counted, is_void
         return label, "void", counted
-    before = {"drop-test": "requested", "add-test": "not requested", "retest": "tested once"}
+    before = {
+        "drop-test": "requested",
+        "add-test": worded("changed.not-requested"),
+        "retest": worded("changed.tested-once"),
+    }
     field = {"bring-in": "Readings"}.get(entry.action, "Photograph")
     if entry.action in before:
         field = "Tests"
@@ -233,7 +248,11 @@ def _limits(
         name, direction = place
         wording = " ".join(part for part in (name.replace("_", " "), direction) if part)
         unit = units.get(name, "")
-        yield f"Limit of {wording}", _limit(was.get(place), unit), _limit(became.get(place), unit)
+        yield (
+            worded("changed.limit-of", property=wording),
+            _limit(was.get(place), unit),
+            _limit(became.get(place), unit),
+        )
 
 
 def _by_place(limits: Mapping[str, Any]) -> dict[tuple[str, str], Any]:

@@ -21,7 +21,7 @@ from endurant.core.bench.swing import scale_of
 from endurant.core.bench.trace import moves_of, start_mm_of
 from endurant.core.devices import device_kind
 from endurant.core.field_names import title_and_unit
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods import find_method
 from endurant.core.methods.guide import Advice, FrameGuide, PressGuide, SeriesGuide
 from endurant.core.methods.method import Method
@@ -439,19 +439,25 @@ def _set_up(method: Method, aims: Mapping[str, Any], station: Station | None) ->
         full_n = float(setup["full_n"])
         if not full_n:
             return ""
-        return f"datum {in_numbers(float(setup['datum_n']))} N · full load {in_numbers(full_n)} N"
+        return worded(
+            "step.datum-n-full-load-n",
+            datum_n=in_numbers(float(setup["datum_n"])),
+            full_n=in_numbers(full_n),
+        )
     if "limit_mm" in setup:
-        wording.append(f"limit {in_numbers(float(setup['limit_mm']))} mm")
+        wording.append(worded("step.limit-mm", limit_mm=in_numbers(float(setup["limit_mm"]))))
     if "speed_mm_min" in setup:
         wording.append(f"{in_numbers(float(setup['speed_mm_min']))} mm/min")
     if "gauge_mm" in setup:
-        wording.append(f"jaws {in_numbers(float(setup['gauge_mm']))} mm apart")
+        wording.append(worded("step.jaws-mm-apart", gauge_mm=in_numbers(float(setup["gauge_mm"]))))
     if "force_limit_n" in setup:
-        wording.append(f"stops at {in_numbers(float(setup['force_limit_n']))} N")
+        wording.append(
+            worded("step.stops-at-n", force_limit_n=in_numbers(float(setup["force_limit_n"])))
+        )
     if "pump_rate_ml_min" in setup:
         wording.append(f"{in_numbers(float(setup['pump_rate_ml_min']))} mL/min")
     wording += [
-        f"pendulum {in_numbers(float(setup[name]))} {unit}"
+        worded("step.pendulum", setup=in_numbers(float(setup[name])), unit=unit)
         for name, unit in (("pendulum_j", "J"), ("capacity_j", "J"), ("capacity_n", "N"))
         if name in setup
     ]
