@@ -246,7 +246,6 @@ const failing = computed(
   display: block;
   height: 100%;
   background: repeating-linear-gradient(90deg, var(--tape) 0 9px, var(--rail) 9px 10px);
-  transition: width 1s linear;
 }
 
 .finished .strip {
