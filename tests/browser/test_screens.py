@@ -126,7 +126,7 @@ def test_no_screen_is_wider_than_its_window(site: Site) -> None:
         page.goto(site.address + path)
         page.get_by_role("heading", level=1).first.wait_for()
         inner = page.locator("main > .sheet")
-        for width, height in ((1024, 768), (1920, 1080), (820, 1180)):
+        for width, height in ((1024, 768), (1920, 1080), (820, 1180), (640, 400), (390, 844)):
             page.set_viewport_size({"width": width, "height": height})
             overflow = inner.evaluate("element => element.scrollWidth - element.clientWidth")
             assert overflow <= 0, (path, width)

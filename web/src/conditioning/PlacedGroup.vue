@@ -239,7 +239,7 @@ article {
 
 @media (max-width: 1100px) {
   article {
-    grid-template-columns: minmax(150px, 1fr) minmax(190px, 1.15fr);
+    grid-template-columns: repeat(auto-fit, minmax(160px, 1fr));
   }
 
   .acts {

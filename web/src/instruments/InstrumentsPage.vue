@@ -140,4 +140,10 @@ li .open {
     gap: 22px;
   }
 }
+
+@media (max-width: 720px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -126,7 +126,7 @@ const name = (row: Schemas['ComparisonView']) =>
 
 .samples {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(440px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(440px, 100%), 1fr));
   gap: 0 34px;
   margin: 18px 0 6px;
   padding: 0;
@@ -188,5 +188,11 @@ td.drawn {
 
 .text {
   color: var(--ink-2);
+}
+
+@media (max-width: 480px) {
+  .samples li {
+    grid-template-columns: 62px minmax(0, 1fr) auto;
+  }
 }
 </style>

@@ -72,7 +72,7 @@ ul {
 
 li {
   display: grid;
-  grid-template-columns: minmax(170px, 1fr) minmax(220px, 1.3fr) minmax(190px, 1fr);
+  grid-template-columns: repeat(auto-fit, minmax(min(190px, 100%), 1fr));
   gap: 2px 24px;
   align-items: baseline;
   padding: 4px 0;

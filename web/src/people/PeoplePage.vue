@@ -227,4 +227,10 @@ li button.open:not(.link) {
     gap: 22px;
   }
 }
+
+@media (max-width: 720px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -62,6 +62,7 @@ const shown = (figure: Figure) =>
 <style scoped>
 .figures {
   display: flex;
+  flex-wrap: wrap;
   gap: 8px 30px;
   align-items: baseline;
 }
@@ -111,6 +112,13 @@ p:not(.set) {
 @media (max-width: 1100px) {
   .set {
     display: none;
+  }
+}
+
+@media (max-width: 480px) {
+  p:not(.set) {
+    flex-wrap: wrap;
+    white-space: normal;
   }
 }
 </style>
