@@ -33,7 +33,8 @@ const groups = computed(() => {
           {{ other.method }}
         </ActButton>
       </p>
-      <h1>{{ test.job_product }}</h1>
+      <h1>{{ test.title }}</h1>
+      <p class="small">{{ test.job_product }}</p>
     </div>
     <div class="slips">
       <template v-for="(group, place) in groups" :key="place">
@@ -56,7 +57,7 @@ header {
   display: flex;
   grid-column: 1 / -1;
   gap: 24px;
-  align-items: end;
+  align-items: start;
   justify-content: space-between;
   min-width: 0;
 }

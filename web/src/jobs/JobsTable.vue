@@ -60,9 +60,13 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
         </td>
         <td>
           <strong>{{ job.product }}</strong>
-          <router-link v-if="job.study_id" :to="`/studies/${job.study_id}`" @click.stop>{{
-            job.variant
-          }}</router-link>
+          <router-link
+            v-if="job.study_id"
+            class="variant"
+            :to="`/studies/${job.study_id}`"
+            @click.stop
+            >{{ job.variant }}</router-link
+          >
           <b v-if="job.priority > 0" class="urgent small">{{
             t('jobs.priority', { priority: job.priority })
           }}</b>
@@ -107,6 +111,10 @@ const STAGES = ['received', 'cut', 'conditioned', 'tested', 'judged', 'released'
 </template>
 
 <style scoped>
+.variant {
+  margin-left: 8px;
+}
+
 .line {
   cursor: pointer;
 }

@@ -25,7 +25,9 @@ const lines = computed(() => {
       title: t('today.add-the-people'),
       text: t('today.at-least-a-technician-and-a-reviewer'),
       to: '/people',
-      isDone: people.data.value!.length > 1,
+      isDone: ['technician', 'reviewer'].every((role) =>
+        people.data.value!.some((each) => each.active && each.role === role),
+      ),
     },
     {
       title: t('today.add-rooms-and-chambers'),

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { t } from '@/ui/words'
+import { counted, t } from '@/ui/words'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import { useWaiting } from '@/api/queries'
 import { placeOf } from '@/app/router'
 import { useSession } from '@/app/session'
 import type { Block } from '@/today/today'
@@ -13,6 +14,10 @@ import { span, stepWords } from '@/ui/phrases'
 const props = defineProps<{ today: Schemas['TodayView']; now: number; busy: boolean }>()
 const mine = defineModel<boolean>('mine', { required: true })
 const { me } = useSession()
+const waiting = useWaiting()
+const toReview = computed(() =>
+  me.value?.may.includes('release') ? (waiting.data.value?.judge ?? 0) : 0,
+)
 const next = computed(() =>
   props.today.next.filter((block) => !mine.value || block.person_id === me.value?.id),
 )
@@ -32,6 +37,13 @@ const when = (block: Block) => {
     <template v-if="today.tell.length">
       <h2>{{ t('today.to-notify') }}</h2>
       <p v-for="row in today.tell" :key="row" class="small late">{{ row }}.</p>
+    </template>
+    <template v-if="toReview">
+      <h2>{{ t('today.to-review') }}</h2>
+      <p class="small">
+        {{ counted('today.waiting-for-review', toReview) }}
+        <router-link to="/judge">{{ t('today.open-list') }}</router-link>
+      </p>
     </template>
     <h2>
       {{ t('today.next') }}

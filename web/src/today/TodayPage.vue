@@ -85,7 +85,7 @@ useKeys(() => [
     <p v-if="busy && hasWork" class="small quiet" role="status">
       {{ t('today.the-last-plan-is-shown-while-the-next') }}
     </p>
-    <SetUpChecklist v-if="!hasWork && !busy" />
+    <SetUpChecklist v-if="!hasWork" />
     <div class="halves">
       <div>
         <LaneStrip v-model:hours="hours" :lanes="today.data.value.lanes" :now="from" @look="look" />

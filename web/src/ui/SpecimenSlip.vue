@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { t } from '@/ui/words'
 import { signed } from '@/ui/numbers'
 import { computed } from 'vue'
 import type { SpecimenView, TestView } from '@/api/client'
@@ -24,15 +25,19 @@ const BREAKS: Partial<Record<TestView['shape'], string>> = {
   square: 'M10 24h14M10 31h14M10 38h14',
   block: 'M9 31l5-3 4 5 7-4',
 }
+/** What a slip has room for. */
+const SHORT: Partial<Record<string, string>> = {
+  void: t('ui.void'),
+  running: t('ui.running'),
+  ready: t('ui.ready'),
+  conditioning: t('ui.in-room'),
+}
 const text = computed(() => {
   const { state, spare, called } = props.specimen
-  if (state === 'void') return 'void'
   if (state === 'tested') return signed(props.specimen.value_text ?? '–')
-  if (state === 'to-look-at') return 'look'
-  if (state === 'running') return 'runs'
-  if (spare && !called) return 'spare'
-  if (state === 'ready') return 'ready'
-  return state === 'conditioning' ? 'hangs' : state
+  if (state === 'to-look-at') return t('ui.check')
+  if (spare && !called && state !== 'void') return t('ui.spare')
+  return SHORT[state] ?? state
 })
 const torn = computed(() => ['tested', 'void', 'to-look-at'].includes(props.specimen.state))
 const idle = computed(() => props.specimen.spare && !props.specimen.called)

@@ -68,6 +68,20 @@ describe('beside the schedule', () => {
     expect(document.querySelector('ol a')!.getAttribute('href')).toContain('/bench/7')
   })
 
+  it('leads whoever may release to what is waiting for review', async () => {
+    await signedIn('release')
+    serve({ 'GET /api/jobs/waiting': { judge: 2 } })
+    const reviewer = aside({})
+    await settled()
+    expect(shown()).toContain('2 jobs are waiting for review. Open the list')
+    reviewer.unmount()
+    await signedIn('test')
+    serve({ 'GET /api/jobs/waiting': { judge: 2 } })
+    aside({})
+    await settled()
+    expect(shown()).not.toContain('waiting for review')
+  })
+
   it('says how soon, in an hour and less, and that it is planning while it is', () => {
     aside({ next: [{ ...BLOCK, begins: '2026-11-02T07:59:00Z' }] }).unmount()
     const soon = aside({ next: [{ ...BLOCK, begins: '2026-11-02T08:20:00Z' }] })
