@@ -81,7 +81,11 @@ def usable_s(context: BrowserContext, path: str, first: str, sizes: list[int]) -
     """Seconds until a screen can be used; the size of each script as it was sent."""
     page = context.new_page()
     scripts: list[Request] = []
-    page.on("requestfinished", scripts.append)
+
+    def note(request: Request) -> None:
+        scripts.append(request)
+
+    page.on("requestfinished", note)
     begun = time.perf_counter()
     page.goto(ADDRESS + path)
     page.get_by_role("navigation", name="Screens").wait_for()

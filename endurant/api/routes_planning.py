@@ -81,11 +81,13 @@ def show_order(actor: SignedIn) -> OrderView:
 
 
 @router.get("/schedule/day.pdf", response_class=Response)
-def print_day(
-    actor: SignedIn, name: Annotated[str | None, Query(max_length=80)] = None
+async def print_day(
+    actor: SignedIn, request: Request, name: Annotated[str | None, Query(max_length=80)] = None
 ) -> Response:
-    """The day on paper: of one person, or of everybody."""
-    return pdf_response(day_pdf(printed_day(name)), "day.pdf")
+    """The day on paper, by a plan of the laboratory as it is: of one person, or of everybody."""
+    solver = BesideTheServer(request, LONGEST_S, plan_place)
+    await planning.plan_where_stale(actor, solver)
+    return pdf_response(await solver.read(lambda: day_pdf(printed_day(name))), "day.pdf")
 
 
 @router.get("/schedule/minutes")
@@ -95,12 +97,15 @@ def planned_minutes(actor: SignedIn) -> list[MinutesView]:
 
 
 @router.get("/schedule/calendar.ics", response_class=Response)
-def export_calendar(
+async def export_calendar(
     actor: SignedIn,
+    request: Request,
     kind: Annotated[Literal["station", "enclosure", "person"] | None, Query()] = None,
     name: Annotated[str | None, Query(max_length=80)] = None,
 ) -> Response:
-    """The plan as a calendar: of one person, one station, or all."""
-    rows = planning.calendar_rows(kind, name)
+    """A plan of the laboratory as it is, as a calendar: of one person, one station, or all."""
+    solver = BesideTheServer(request, LONGEST_S, plan_place)
+    await planning.plan_where_stale(actor, solver)
+    rows = await solver.read(lambda: planning.calendar_rows(kind, name))
     title = name or "the laboratory"
     return attached(calendar_of(title, rows, clock.now()), "text/calendar", "plan.ics")

@@ -96,6 +96,15 @@ def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any
     assert wording == "person.name-unknown"
     past = requested | {"start": (datetime.now(UTC) - timedelta(hours=1)).isoformat()}
     assert bench.refused("POST", "/schedule/pin", 422, json=past) == "pin.in-past"
+    night = requested | {
+        "start": (datetime.fromisoformat(morning) - timedelta(hours=5)).isoformat()
+    }
+    if datetime.fromisoformat(night["start"]) < datetime.now(UTC):
+        day = datetime.fromisoformat(night["start"]) + timedelta(days=7)
+        night["start"] = day.isoformat()
+    assert bench.refused("POST", "/schedule/pin", 422, json=night) == "pin.nobody-present"
+    named = night | {"person": "Olga Tester"}
+    assert bench.refused("POST", "/schedule/pin", 422, json=named) == "pin.person-absent"
     bench.post("/schedule/pin", requested | {"person": "Olga Tester"})
     (pinned,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
     assert (pinned["pinned"], pinned["person"]) == (True, "Olga Tester")
@@ -105,6 +114,36 @@ def test_a_pinned_step_stays_where_somebody_wants_it(open_jobs: tuple[Bench, Any
     assert bench.refused("POST", "/schedule/unpin", 404, json=gone) == "pin.none"
     (free,) = (one for one in planned(bench)["next"] if one["job_id"] == job["id"])
     assert free["pinned"] is False
+
+
+def test_a_client_is_notified_of_a_job_whose_only_station_is_out_of_service(
+    open_jobs: tuple[Bench, Any],
+) -> None:
+    bench, job = open_jobs
+    assert planned(bench)["tell"] == []
+    bench.post("/instruments/P-1/out", {"reason": "the bearing grates"})
+    view = planned(bench)
+    (row,) = view["unplanned"]
+    assert row["job_id"] == job["id"]
+    assert "Pendulum" in row["why"]
+    (note,) = view["tell"]
+    assert job["number"] in note
+    assert row["why"] in note
+    assert planned(bench)["tell"] == []
+
+
+def test_a_day_that_is_printed_or_exported_is_planned_first(
+    open_jobs: tuple[Bench, Any],
+) -> None:
+    bench, job = open_jobs
+    assert bench.get("/schedule")["made_at"] is None
+    answer = bench.call("GET", "/schedule/calendar.ics")
+    assert answer.status_code == 200
+    assert job["number"] in answer.text
+    view = bench.get("/schedule")
+    assert view["stale"] is False
+    assert bench.call("GET", "/schedule/day.pdf").status_code == 200
+    assert bench.get("/schedule")["made_at"] == view["made_at"]
 
 
 def test_what_is_thought_of_changes_nothing(open_jobs: tuple[Bench, Any]) -> None:
@@ -168,7 +207,9 @@ def test_two_people_of_one_name_have_a_lane_each(open_jobs: tuple[Bench, Any]) -
     mine = [block for block in view["next"] if block["person_id"] == me]
     assert {block["person"] for block in mine} <= {"Ines Tester (ines)"}
     block = view["next"][0]
-    start = (datetime.now(UTC) + timedelta(hours=30)).isoformat()
+    with transaction() as session:
+        _, (morning, _), *_ = lab_now(session, clock.now()).document["people"][0]["hours"]
+    start = (datetime.fromisoformat(morning) + timedelta(hours=1)).isoformat()
     requested = {"test_id": block["test_id"], "step": block["step"], "start": start}
     assert (
         bench.refused("POST", "/schedule/pin", 404, json=requested | {"person": "Ines Tester"})

@@ -132,6 +132,32 @@ def test_what_can_never_be_planned_says_why(changes: dict[str, Any], code: str) 
     assert score(board).left_out == 1
 
 
+@pytest.mark.parametrize(
+    ("away", "code"),
+    [
+        ([["2026-03-02T08:00:00Z", "2026-03-05T08:00:00Z"]], "plan.stations-away"),
+        (
+            [
+                ["2026-03-04T08:00:00Z", "2026-03-05T08:00:00Z"],
+                ["2026-03-02T08:00:00Z", "2026-03-04T08:00:00Z"],
+            ],
+            "plan.stations-away",
+        ),
+        ([["2026-03-02T08:00:00Z", "2026-03-05T07:40:00Z"]], "plan.steps-do-not-fit"),
+    ],
+)
+def test_a_station_that_is_out_of_service_throughout_is_the_reason(
+    away: list[list[str]], code: str
+) -> None:
+    people = [{"name": "A", "hours": hours(2, 3, 4), "may": ["tear"]}]
+    stations = [{"name": "R-1", "kind": "burst-rig", "away": away}]
+    steps = [STEP | {"station": "burst-rig"}]
+    problem, _ = planned_first(request(steps=steps), people=people, stations=stations)
+    reason = why_not(problem, problem.tests[0])
+    assert reason.code == code
+    assert ("R-1" in reason.text) is (code == "plan.stations-away")
+
+
 def test_a_pin_outside_the_plan_is_the_reason() -> None:
     pin = [{"test": "one", "step": "pull", "start": "2026-03-01T09:00:00Z"}]
     problem, _ = planned_first(request(), pinned=pin)

@@ -8,7 +8,7 @@ from typing import Literal
 from endurant.core.messages import Message
 from endurant.core.planning.board import Board, Placed
 from endurant.core.planning.first import place_test
-from endurant.core.planning.problem import Problem, Span, Step, Test
+from endurant.core.planning.problem import Problem, Span, Station, Step, Test
 from endurant.core.planning.score import end_of
 
 Rule = Literal[
@@ -180,6 +180,11 @@ def _of_pin(problem: Problem, test: Test, step: Step) -> Message | None:
 def _of_resources(problem: Problem, test: Test, step: Step) -> Message | None:
     if step.kind is not None and not step.stations:
         return Message("plan.no-station", {"kind": step.kind})
+    stations = [problem.stations[place] for place in step.stations]
+    if stations and all(_is_away_throughout(problem, station) for station in stations):
+        named = ", ".join(station.name for station in stations)
+        until = _at(problem, problem.until)
+        return Message("plan.stations-away", {"stations": named, "until": until})
     if step.hands and not step.people:
         return _nobody(problem, test, step)
     if step.enclosure is not None and problem.enclosures[step.enclosure].places < step.places:
@@ -192,6 +197,16 @@ def _of_resources(problem: Problem, test: Test, step: Step) -> Message | None:
     if step.hands:
         return _never_long_enough(problem, step)
     return None
+
+
+def _is_away_throughout(problem: Problem, station: Station) -> bool:
+    """Whether a station cannot be used at any time of the plan."""
+    free = 0
+    for start, end in sorted(station.away):
+        if start > free:
+            return False
+        free = max(free, end)
+    return free >= problem.until
 
 
 def _nobody(problem: Problem, test: Test, step: Step) -> Message:

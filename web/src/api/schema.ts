@@ -2113,7 +2113,7 @@ export interface paths {
         };
         /**
          * Export Calendar
-         * @description The plan as a calendar: of one person, one station, or all.
+         * @description A plan of the laboratory as it is, as a calendar: of one person, one station, or all.
          */
         get: operations["export_calendar"];
         put?: never;
@@ -2133,7 +2133,7 @@ export interface paths {
         };
         /**
          * Print Day
-         * @description The day on paper: of one person, or of everybody.
+         * @description The day on paper, by a plan of the laboratory as it is: of one person, or of everybody.
          */
         get: operations["print_day"];
         put?: never;

@@ -380,6 +380,11 @@ def testing_people(session: Session) -> list[Person]:
     return list(session.scalars(requested.order_by(Person.id)))
 
 
+def authorised_for(session: Session, method: str, at: datetime) -> set[int]:
+    """Ids of the people who are authorised for a method; none where it is open to all."""
+    return _allowed(session, [method], at)[method]
+
+
 def _allowed(session: Session, methods: list[str], at: datetime) -> Mapping[str, set[int]]:
     """Who is authorised for each method; nobody where it is open to all."""
     allowed: dict[str, set[int]] = {method: set() for method in methods}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -11,12 +13,17 @@ from endurant.core.refusals import Invalid, NotFound
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.plans import PlanPin
-from endurant.store.tables import Test
+from endurant.store.tables import Person, Test
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.status import refuse_released, test_or_refuse
-from endurant.work.use_cases.planning.lab import plan_names, testing_people
+from endurant.work.use_cases.planning.lab import (
+    authorised_for,
+    in_from,
+    plan_names,
+    testing_people,
+)
 from endurant.work.use_cases.planning.today import TodayView, day_now
 
 
@@ -39,7 +46,8 @@ class UnpinRequest(RequestBody):
 def pin(actor: Actor, request: PinRequest) -> TodayView:
     """Pin a step; the plan that is made next keeps to it.
 
-    Raises NotFound for a test or person there is not, Invalid for a moment that is past.
+    Raises NotFound for a test or person there is not, Invalid for a moment that is past or at which
+    nobody is in who may run the test.
     """
     actor.must("test")
     with transaction() as session:
@@ -55,6 +63,7 @@ def pin(actor: Actor, request: PinRequest) -> TodayView:
             person = next((each for each in people if names[each.id] == request.person), None)
             if person is None:
                 raise NotFound("person.name-unknown", person=request.person)
+        _refuse_closed_hours(session, test, start, person)
         row = _pin_of(session, request.test_id, request.step)
         if row is None:
             row = PlanPin(test_id=request.test_id, step=request.step)
@@ -70,6 +79,22 @@ def pin(actor: Actor, request: PinRequest) -> TodayView:
         )
         _note_pin(session, actor, row, test, message)
         return day_now(session, clock.now())
+
+
+def _refuse_closed_hours(
+    session: Session, test: Test, start: datetime, person: Person | None
+) -> None:
+    """Raise Invalid where nobody is in at that time who may run the test, or not the one named."""
+    allowed = authorised_for(session, test.method, start)
+    able = [person] if person is not None else testing_people(session)
+    for each in able:
+        is_allowed = person is not None or not allowed or {each.id, each.supervisor_id} & allowed
+        hours = in_from(session, each, start)
+        if is_allowed and any(begins <= start < ends for begins, ends in hours):
+            return
+    if person is not None:
+        raise Invalid("pin.person-absent", field="start", person=person.name, start=start)
+    raise Invalid("pin.nobody-present", field="start", start=start)
 
 
 def unpin(actor: Actor, request: UnpinRequest) -> TodayView:

@@ -11,7 +11,7 @@ from typing import Literal, cast
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from endurant.core.messages import Message
+from endurant.core.messages import worded
 from endurant.core.planning.codec import moment_of
 from endurant.core.planning.compare import Before, compare
 from endurant.core.planning.kept import plan_beside
@@ -131,6 +131,15 @@ async def plan_again(solver: Solver) -> TodayView:
     return await solver.read(lambda: keep(lab, board, answer))
 
 
+async def plan_where_stale(actor: Actor, solver: Solver) -> None:
+    """Make the plan again before it is printed or exported, where the laboratory has moved on.
+
+    A person without the right to plan is given the plan that was made last.
+    """
+    if actor.may("plan-schedule") and (await solver.read(partial(today, actor))).stale:
+        await plan_again(solver)
+
+
 def keep(lab: Lab, board: str, answer: PlanAnswer) -> TodayView:
     """Keep a plan that was just made, with what it moved of the one before."""
     with transaction() as session:
@@ -176,26 +185,34 @@ def _to_tell(session: Session, lab: Lab, before: PlanAnswer, after: PlanAnswer) 
         for row in after["late"]
         if row["minutes"] > known.get(row["test"], 0) + TOLD_FROM_MIN and row["test"] in lab.job_of
     }
-    jobs = session.scalars(select(Job).where(Job.id.in_(worse)).order_by(Job.due_at)).all()
+    missing = {row["test"] for row in before["unplanned"]}
+    left = {
+        lab.job_of[row["test"]]: row["why"]
+        for row in after["unplanned"]
+        if row["test"] in lab.job_of and row["test"] not in missing
+    }
+    concerned = worse | left.keys()
+    jobs = session.scalars(select(Job).where(Job.id.in_(concerned)).order_by(Job.due_at)).all()
     ends: dict[int, datetime] = {}
     for row in after["steps"]:
         job_id = lab.job_of.get(row["test"])
         if job_id is not None:
             end = moment_of(row["end"])
             ends[job_id] = max(end, ends.get(job_id, end))
-    return [
-        Message(
-            "plan.notify",
-            {
-                "client": job.client,
-                "job": f"{job.number} {job.product}",
-                "ends": ends[job.id],
-                "due": job.due_at,
-            },
-        ).text
-        for job in jobs
-        if job.id in ends
-    ]
+    notes = []
+    for job in jobs:
+        named = f"{job.number} {job.product}"
+        if job.id in left:
+            notes.append(
+                worded("plan.notify-unscheduled", client=job.client, job=named, reason=left[job.id])
+            )
+        elif job.id in ends:
+            notes.append(
+                worded(
+                    "plan.notify", client=job.client, job=named, ends=ends[job.id], due=job.due_at
+                )
+            )
+    return notes
 
 
 def last_plan() -> Before | None:
