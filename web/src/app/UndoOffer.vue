@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
 import { useQueryClient } from '@tanstack/vue-query'
+import FloatingNote from '@/app/FloatingNote.vue'
 import ActButton from '@/ui/ActButton.vue'
 import { useUndo } from '@/ui/undo'
 
@@ -15,28 +16,14 @@ async function takeBack() {
 </script>
 
 <template>
-  <div v-if="offer || outcome" class="offer" role="status">
-    <span>{{ offer ? offer.text : outcome }}</span>
+  <FloatingNote
+    v-if="offer || outcome"
+    :text="offer ? offer.text : outcome"
+    side="right"
+    @close="dismiss"
+  >
     <ActButton v-if="offer" kind="link" :disabled="busy" @click="takeBack">{{
       t('app.undo')
     }}</ActButton>
-    <ActButton kind="plain" :aria-label="t('app.close-message')" @click="dismiss">×</ActButton>
-  </div>
+  </FloatingNote>
 </template>
-
-<style scoped>
-.offer {
-  position: fixed;
-  z-index: 20;
-  right: 24px;
-  bottom: 92px;
-  display: flex;
-  gap: 18px;
-  align-items: center;
-  max-width: min(560px, 90vw);
-  padding: 10px 16px;
-  background: var(--page);
-  border: 1px solid var(--ink);
-  border-left: 6px solid var(--blue);
-}
-</style>

@@ -36,7 +36,7 @@ export function useElsewhere(job: Ref<{ number: string; events: Happened[] } | u
       const before = seen
       seen = newest
       if (before === null) return
-      const fresh = now.events.filter(({ at, who }) => at > before && who !== me.value?.name)
+      const fresh = now.events.filter(({ at, who }) => at > before && who && who !== me.value?.name)
       if (!fresh.length) return
       const more = fresh.length > 1 ? t('app.and-more', { fresh: fresh.length - 1 }) : ''
       tell(`${now.number}: ${fresh[0]!.text}${more}`)

@@ -63,6 +63,12 @@ describe('what happens elsewhere to a job that is open here', () => {
     expect(useNews().news.value).toBe('')
   })
 
+  it('leaves out what a device reported, which the page itself shows', async () => {
+    const { next } = opened(received)
+    await next(event(5, '', 'W5 ended: end of travel'), received)
+    expect(useNews().news.value).toBe('')
+  })
+
   it('waits for a job that is still loading', async () => {
     const { job, next } = opened(received)
     job.value = undefined
