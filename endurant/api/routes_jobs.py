@@ -247,4 +247,13 @@ async def take_products(
 ) -> list[products.ProductView]:
     """Take products from a table (CSV or a workbook), all of them or none."""
     table = await in_process(request, table_of, await file.read(), TABLE_WITHIN_S, whose=actor.id)
-    return await in_long_thread(lambda: products.take_products_csv(actor, table))
+    return await in_long_thread(lambda: products.take_products_table(actor, table))
+
+
+@router.post("/products/preview", dependencies=[reads_up_to(FILE_BYTES), right("receive")])
+async def preview_products(
+    actor: SignedIn, request: Request, file: Annotated[UploadFile, File()]
+) -> products.ProductsPreview:
+    """Show what a table of products would change, and what in it is refused."""
+    table = await in_process(request, table_of, await file.read(), TABLE_WITHIN_S, whose=actor.id)
+    return await in_long_thread(lambda: products.preview_products(actor, table))

@@ -6,6 +6,7 @@ after a comma.
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import re
@@ -62,13 +63,22 @@ def text_of(data: bytes) -> str:
             max_mb=MAX_BYTES / 1000000.0,
             field="file",
         )
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("latin-1")
+    text = _decoded(data)
     if "\0" in text:
         raise Invalid("csv.not-text", field="file")
     return text
+
+
+def _decoded(data: bytes) -> str:
+    """The text in UTF-16 with its mark, in UTF-8, in Windows-1252, or byte by byte."""
+    if data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return data.decode("utf-16", errors="replace")
+    for encoding in ("utf-8-sig", "cp1252"):
+        try:
+            return data.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+    return data.decode("latin-1")
 
 
 def harmless(text: str) -> str:

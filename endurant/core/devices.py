@@ -65,17 +65,17 @@ class DeviceKind:
         return tuple(fault.code for fault in self.faults)
 
 
-_NORMAL = SimulatedFault("none", worded("device.works-normally"))
+_NORMAL = SimulatedFault("none", worded("device-name.works-normally"))
 _LINE = (
-    SimulatedFault("unplug", worded("device.loses-its-line-during-the-test")),
-    SimulatedFault("rubbish", worded("device.sends-garbled-data-during-the-test")),
+    SimulatedFault("unplug", worded("device-name.loses-its-line-during-the-test")),
+    SimulatedFault("rubbish", worded("device-name.sends-garbled-data-during-the-test")),
 )
 _SILENT = (
-    SimulatedFault("rubbish", worded("device.sends-garbled-data")),
-    SimulatedFault("silent", worded("device.does-not-answer")),
+    SimulatedFault("rubbish", worded("device-name.sends-garbled-data")),
+    SimulatedFault("silent", worded("device-name.does-not-answer")),
 )
 _RUNNER = frozenset({"set-count", "start", "stop"})
-_GAUGE = (_NORMAL, SimulatedFault("inches", worded("device.shows-inches")), *_SILENT)
+_GAUGE = (_NORMAL, SimulatedFault("inches", worded("device-name.shows-inches")), *_SILENT)
 
 
 def _indicator(
@@ -91,7 +91,7 @@ def _indicator(
 _KINDS: tuple[DeviceKind, ...] = (
     DeviceKind(
         "frame",
-        worded("device.tensile-frame"),
+        worded("device-name.tensile-frame"),
         "recorder",
         ("time_s", "extension_mm", "force_n", "strain"),
         frozenset(
@@ -100,62 +100,64 @@ _KINDS: tuple[DeviceKind, ...] = (
         ),
         (
             _NORMAL,
-            SimulatedFault("jaw-slip", worded("device.lets-the-specimen-slip-in-the-jaw")),
-            SimulatedFault("extensometer-slip", worded("device.lets-the-extensometer-slip")),
+            SimulatedFault("jaw-slip", worded("device-name.lets-the-specimen-slip-in-the-jaw")),
+            SimulatedFault("extensometer-slip", worded("device-name.lets-the-extensometer-slip")),
             *_LINE,
         ),
     ),
     DeviceKind(
         "burst-rig",
-        worded("device.burst-rig"),
+        worded("device-name.burst-rig"),
         "recorder",
         ("time_s", "pressure_kpa", "height_mm"),
         frozenset({"bare", "shut-drain", "clamp", "zero", "drain", "unclamp"}),
-        (_NORMAL, SimulatedFault("slow-pump", worded("device.pumps-too-slowly")), *_LINE),
+        (_NORMAL, SimulatedFault("slow-pump", worded("device-name.pumps-too-slowly")), *_LINE),
     ),
     DeviceKind(
         "compression-rig",
-        worded("device.compression-rig"),
+        worded("device-name.compression-rig"),
         "recorder",
         ("time_s", "force_n", "level", "displacement_mm"),
         frozenset({"lower", "zero-force", "touch", "zero", "raise", "unload"}),
         (
             _NORMAL,
-            SimulatedFault("wrong-sign", worded("device.gives-displacement-the-wrong-sign")),
+            SimulatedFault("wrong-sign", worded("device-name.gives-displacement-the-wrong-sign")),
             *_LINE,
         ),
     ),
     _indicator("pendulum", "Pendulum", ("energy_j", "reading_j", "reading_percent")),
     _indicator(
         "melt-rig",
-        worded("device.melt-flow-rig"),
+        worded("device-name.melt-flow-rig"),
         ("mass_g", "length_mm", "time_s"),
         frozenset({"heat", "charge", "load"}),
-        SimulatedFault("runs-cold", worded("device.runs-4-c-too-cold")),
+        SimulatedFault("runs-cold", worded("device-name.runs-4-c-too-cold")),
     ),
-    _indicator("dart-tower", worded("device.dart-tower"), ("failed",)),
+    _indicator("dart-tower", worded("device-name.dart-tower"), ("failed",)),
     _indicator(
         "flame-cabinet",
-        worded("device.flame-cabinet"),
+        worded("device-name.flame-cabinet"),
         ("code", "burn_time_s"),
         frozenset({"fan-off", "light", "fan-on"}),
     ),
     _indicator(
         "rub-rig",
-        worded("device.rub-rig"),
+        worded("device-name.rub-rig"),
         ("count", "damage"),
         _RUNNER,
-        SimulatedFault("jumps-back", worded("device.counts-backwards")),
+        SimulatedFault("jumps-back", worded("device-name.counts-backwards")),
     ),
-    _indicator("shaking-table", worded("device.shaking-table"), ("minutes", "damage"), _RUNNER),
-    _indicator("drop-tester", worded("device.drop-tester"), ("height_mm", "damage")),
     _indicator(
-        "vacuum-jar", worded("device.vacuum-jar"), ("bubbles",), frozenset({"evacuate", "air"})
+        "shaking-table", worded("device-name.shaking-table"), ("minutes", "damage"), _RUNNER
+    ),
+    _indicator("drop-tester", worded("device-name.drop-tester"), ("height_mm", "damage")),
+    _indicator(
+        "vacuum-jar", worded("device-name.vacuum-jar"), ("bubbles",), frozenset({"evacuate", "air"})
     ),
     DeviceKind("caliper", "Caliper", "gauge", ("width_mm", "length_mm"), faults=_GAUGE),
     DeviceKind(
         "thickness-gauge",
-        worded("device.thickness-gauge"),
+        worded("device-name.thickness-gauge"),
         "gauge",
         ("thickness_mm",),
         faults=_GAUGE,
@@ -163,12 +165,12 @@ _KINDS: tuple[DeviceKind, ...] = (
     DeviceKind("balance", "Balance", "gauge", ("mass_g",), faults=_GAUGE),
     DeviceKind(
         "logger",
-        worded("device.room-logger"),
+        worded("device-name.room-logger"),
         "logger",
         ("temperature_c", "humidity_percent"),
         faults=(
             _NORMAL,
-            SimulatedFault("warm", worded("device.lets-the-room-become-too-warm")),
+            SimulatedFault("warm", worded("device-name.lets-the-room-become-too-warm")),
             *_SILENT,
         ),
     ),

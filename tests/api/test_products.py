@@ -80,10 +80,20 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     assert text.splitlines()[0].startswith("client,product,revision,material,form,method")
     same = bench.post("/products/import", files={"file": ("p.csv", text.encode())})
     assert [each["revision"] for each in same] == [1]
-    changed = text.replace('""limit"": ""25""', '""limit"": ""28""')
+    changed = text.replace("mean,at least,25,", "mean,at least,28,")
     assert changed != text
+    shown = bench.post("/products/preview", files={"file": ("p.csv", changed.encode())})
+    assert shown["refusals"] == []
+    (change,) = shown["changes"]
+    assert (change["kind"], change["revision"]) == ("changed", 1)
+    (difference,) = change["differences"]
+    assert difference.endswith("mean ≥ 25\u00a0N becomes mean ≥ 28\u00a0N")
+    assert [each["revision"] for each in bench.get("/counter")["products"]] == [1]
     after = bench.post("/products/import", files={"file": ("p.csv", changed.encode())})
     assert [each["revision"] for each in after] == [2]
+    old = {"files": {"file": ("p.csv", text.encode())}}
+    assert bench.refused("POST", "/products/import", 409, **old) == "products.stale-table"
+    assert "is at revision 2" in bench.post("/products/preview", **old)["refusals"][0]
     limit = after[0]["specification"]["tests"][0]["limits"][0]
     assert limit["criterion"]["limit"] == "28"
     book = bench.call("GET", "/products.xlsx").content
@@ -96,7 +106,7 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     wording = bench.refused(
         "POST", "/products/import", 422, files={"file": ("p.csv", bad.encode())}
     )
-    assert wording.startswith("limit.property-unknown")
+    assert wording == "limit.property-unknown"
     wording = bench.refused(
         "POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")}
     )
@@ -125,3 +135,15 @@ def test_a_product_may_have_a_comparison_and_labels_of_its_own(bench: Bench) -> 
         assert comparison_for(laboratory(session), row) == "unrounded"
     plain = bench.post("/jobs", sample())
     assert "comparison" not in bench.get(f"/jobs/{plain['id']}/specification")["specification"]
+
+
+def test_a_guarded_limit_survives_the_table(bench: Bench) -> None:
+    guarded = cloth()
+    guard = {"budget": [{"name": "load cell", "value": 25.0, "expanded": 0.2, "k": 2.0}], "k": 2.0}
+    guarded["specification"]["tests"][0]["limits"] = [LIMIT | {"guard": guard}]
+    before = bench.post("/products", guarded)
+    for kind in ("csv", "xlsx"):
+        table = bench.call("GET", f"/products.{kind}").content
+        (after,) = bench.post("/products/import", files={"file": (f"p.{kind}", table)})
+        assert after["revision"] == 1
+        assert after["specification"] == before["specification"]

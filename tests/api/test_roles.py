@@ -16,6 +16,7 @@ from tests.laboratory import Bench, csv_of
 FILE = {"file": ("a.csv", csv_of("J-0401-1-W1"))}
 UPLOADS = (
     "POST /products/import",
+    "POST /products/preview",
     "POST /enclosures/{enclosure_id}/log",
     "POST /specimens/{specimen_id}/photographs",
     "POST /specimens/{specimen_id}/trace",
@@ -36,6 +37,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /products",
         "POST /jobs/{job_id}/product",
         "POST /products/import",
+        "POST /products/preview",
     ),
     "cut": (
         "PUT /jobs/{job_id}/sheet/areas",
@@ -274,6 +276,7 @@ def test_the_table_is_printed_in_the_documents() -> None:
     ("route", "parser"),
     [
         ("/products/import", "endurant.api.routes_jobs.table_of"),
+        ("/products/preview", "endurant.api.routes_jobs.table_of"),
         ("/specimens/1/trace", "endurant.work.use_cases.bench.runs.read_trace_csv"),
         ("/enclosures/1/log", "endurant.work.use_cases.preparation.enclosures.read_log_csv"),
         ("/specimens/1/photographs", "endurant.api.routes_photos.encode"),

@@ -133,7 +133,17 @@ LINES = (
     *("right.", "audit.", "log.", "plan.", "clock-set.", "window.", "step.", "device-status."),
     *("ready.", "history.", "next.", "calculation.", "instrument-status.", "group.", "known."),
     *("setting.", "atmosphere.", "compared.", "measured.", "cutting-rule.", "limit-rule."),
-    *("custody.", "clock.", "guide.", "job-line.", "changed.", "run-end.", "device.", "barrel."),
+    *(
+        "custody-line.",
+        "device-name.",
+        "guide-line.",
+        "clock.",
+        "job-line.",
+        "changed.",
+        "run-end.",
+        "product-line.",
+        "barrel-line.",
+    ),
 )
 """Titles, names, parts of sentences, and lines of lists, which end without a stop."""
 

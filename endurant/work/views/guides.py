@@ -201,7 +201,7 @@ def _line(method: Method) -> dict[str, Any]:
         ],
         "specimens_per_direction": guide.count_per_direction,
         "spares_per_direction": guide.spares_per_direction,
-        "size_text": guide.blank.size_in_words() if guide.blank else worded("guide.not-cut"),
+        "size_text": guide.blank.size_in_words() if guide.blank else worded("guide-line.not-cut"),
         "cautions": list(guide.cautions),
         "watch": guide.watch,
         "void_codes": [
@@ -294,10 +294,10 @@ def _summary(method: Method) -> list[SummaryLine]:
     guide, fields = method.guide, method.parameters.model_fields
     count = f"{guide.count_per_direction}"
     if len(method.directions) > 1:
-        count += worded("guide.in-each-direction", directions=", ".join(method.directions))
+        count += worded("guide-line.in-each-direction", directions=", ".join(method.directions))
     room = None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
     lines = {
-        "Specimen": guide.blank.size_in_words() if guide.blank else worded("guide.not-cut"),
+        "Specimen": guide.blank.size_in_words() if guide.blank else worded("guide-line.not-cut"),
         "Specimens": count,
         "Speed": _default(fields, "speed_mm_min", "mm/min"),
         "Grip separation": _default(fields, "grip_separation_mm", "mm"),
@@ -319,7 +319,7 @@ def _default(fields: Mapping[str, FieldInfo], name: str, unit: str) -> str:
     usual = fields[name].default
     if isinstance(usual, int | float):
         return f"{in_numbers(float(usual))} {unit}"
-    return worded("guide.as-requested")
+    return worded("guide-line.as-requested")
 
 
 def _any_parameters(method: Method) -> Any:

@@ -1780,6 +1780,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/products/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Products
+         * @description Show what a table of products would change, and what in it is refused.
+         */
+        post: operations["preview_products"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/remainders/{code}": {
         parameters: {
             query?: never;
@@ -3620,6 +3640,11 @@ export interface components {
              * @default
              */
             specimens_by: string;
+        };
+        /** Body_preview_products */
+        Body_preview_products: {
+            /** File */
+            file: string;
         };
         /** Body_show_headers */
         Body_show_headers: {
@@ -6608,6 +6633,25 @@ export interface components {
             type: string;
         };
         /**
+         * ProductChange
+         * @description What a table would make of one product.
+         */
+        ProductChange: {
+            /** Client */
+            client: string;
+            /** Differences */
+            differences: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "changed" | "unchanged";
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * ProductRequest
          * @description A product to keep; `seen` is the revision that it goes on from, 0 for a new one.
          */
@@ -6647,6 +6691,16 @@ export interface components {
             specification: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ProductsPreview
+         * @description What a table would change, and each refusal with its cell; nothing is stored.
+         */
+        ProductsPreview: {
+            /** Changes */
+            changes: components["schemas"]["ProductChange"][];
+            /** Refusals */
+            refusals: string[];
         };
         /**
          * PromiseRequest
@@ -13220,6 +13274,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProductView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_preview_products"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductsPreview"];
                 };
             };
             /** @description Client Error */

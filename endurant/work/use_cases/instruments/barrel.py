@@ -122,11 +122,11 @@ def _figured(sensor: SensorRequest) -> SensorView:
     flags = {flag.code for flag in result.flags}
     off, old = in_numbers(round(abs(difference), 6)), in_numbers(sensor.old_offset_c)
     if "leave-alone" in flags:
-        message = worded("barrel.c-off-the-offset-stays-at-c", off=off, old=old)
+        message = worded("barrel-line.c-off-the-offset-stays-at-c", off=off, old=old)
     else:
         shown, true = in_numbers(sensor.displayed_c), in_numbers(sensor.reference_c)
         message = worded(
-            "barrel.the-barrel-is-c-than-it-says-new-offset-c",
+            "barrel-line.the-barrel-is-c-than-it-says-new-offset-c",
             off=off,
             difference="hotter" if difference > 0 else "colder",
             old=old,

@@ -27,11 +27,11 @@ from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
 
 Kind = Literal["kept", "split", "returned", "disposed", "told"]
 SAID: dict[str, str] = {
-    "kept": worded("custody.stored-at"),
-    "split": worded("custody.split-off-to"),
-    "returned": worded("custody.given-back-to"),
-    "disposed": worded("custody.disposed-of"),
-    "told": worded("custody.notified"),
+    "kept": worded("custody-line.stored-at"),
+    "split": worded("custody-line.split-off-to"),
+    "returned": worded("custody-line.given-back-to"),
+    "disposed": worded("custody-line.disposed-of"),
+    "told": worded("custody-line.notified"),
 }
 NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
 FAILED = "does not meet"
@@ -186,7 +186,9 @@ def _to_tell(job: Job, *, was_notified: bool) -> str:
     if job.reports[-1].verdict != FAILED:
         return ""
     return worded(
-        "custody.was-released-as-not-meeting-tell-and-the", number=job.number, client=job.client
+        "custody-line.was-released-as-not-meeting-tell-and-the",
+        number=job.number,
+        client=job.client,
     )
 
 

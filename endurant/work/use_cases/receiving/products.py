@@ -5,17 +5,13 @@ A job keeps the tests and limits that it was received with, whatever its product
 
 from __future__ import annotations
 
-import csv
-import io
-import json
 from datetime import datetime
-from typing import Any, get_args
+from typing import Any, Literal
 
 from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.csv_dialect import Cell, as_it_was
 from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.lab_tables import MaterialRow
@@ -33,21 +29,19 @@ from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.laboratory import laboratory, tables_of
 from endurant.work.facts.status import job_or_refuse
-from endurant.work.facts.test_settings import partial, requested_parameters, set_up_names
-from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
+from endurant.work.facts.test_settings import set_up_names
+from endurant.work.use_cases.receiving.product_table import (
+    OWN_RULES,
+    ReadProduct,
+    checked_test,
+    differences_between,
+    read_products,
+    table_of_products,
+)
 from endurant.work.use_cases.receiving.receiving import SampleForm, TestRequest
 
 MAX_SHOWN = 1000
 MAX_KNOWN = 300
-COLUMNS = (
-    *("client", "product", "revision", "material", "form", "method", "parameters"),
-    *("property", "direction", "criterion", "comparison", "label_school"),
-)
-OWN_RULES = {
-    "comparison": get_args(Comparison),
-    "label_school": get_args(LabelSchool),
-}
-"""Rules of the laboratory that a product may have of its own, with the schools of each."""
 
 
 class Specification(RequestBody):
@@ -150,7 +144,7 @@ def keep_product(actor: Actor, request: ProductRequest) -> ProductView:
     Raises Invalid for tests or limits that are not valid, Conflict when someone was first.
     """
     actor.must("receive")
-    tests = [_checked(test) for test in request.specification.tests]
+    tests = [checked_test(test) for test in request.specification.tests]
     specification = request.specification.model_dump(mode="json") | {"tests": tests}
     for name in OWN_RULES:
         if specification[name] is None:
@@ -182,123 +176,91 @@ def _as_requested(job: Job) -> dict[str, Any]:
 def products_table() -> Table:
     """Every product in its latest revision, a row for each limit, or for each test without one."""
     with transaction() as session:
-        views = _views(session)
-    rows: list[list[Cell]] = []
-    for view in views:
-        own = view.specification
-        for test in own["tests"]:
-            start = [
-                *(view.client, view.name, view.revision, own["material"], own["form"]),
-                *(test["method"], json.dumps(test["parameters"], sort_keys=True)),
-            ]
-            for limit in test["limits"] or [None]:
-                end: list[Cell] = ["", "", ""]
-                if limit is not None:
-                    criterion = json.dumps(limit["criterion"], sort_keys=True)
-                    end = [limit["property"], limit["direction"], criterion]
-                rows.append([*start, *end, *(own.get(name) or "" for name in OWN_RULES)])
-    return Table(COLUMNS, rows)
+        return table_of_products([view.model_dump() for view in _views(session)])
 
 
-def take_products_csv(actor: Actor, data: bytes) -> list[ProductView]:
-    """Take products from a table as `products_table` gives it; all of them or none.
+class ProductChange(View):
+    """What a table would make of one product."""
 
-    One that is as it was makes no new revision. Raises Invalid that names the row.
-    """
+    client: str
+    name: str
+    revision: int
+    kind: Literal["new", "changed", "unchanged"]
+    differences: list[str]
+
+
+class ProductsPreview(View):
+    """What a table would change, and each refusal with its cell; nothing is stored."""
+
+    changes: list[ProductChange]
+    refusals: list[str]
+
+
+def preview_products(actor: Actor, data: bytes) -> ProductsPreview:
+    """Show what a table would change. Raises Invalid for a table without its header."""
     actor.must("receive")
-    requested = _specifications(data)
+    table = read_products(data)
     with transaction() as session:
         known = {(view.client, view.name): view for view in _views(session)}
-        for (client, name), specification in requested.items():
+    refusals = [message.text for message in table.refusals]
+    changes = []
+    for key, product in table.products.items():
+        before = known.get(key)
+        own = None if before is None else before.specification
+        stale = _stale(before, product)
+        if stale is not None:
+            refusals.append(stale.message.text)
+        differences = differences_between(own, product.specification)
+        kind: Literal["new", "changed", "unchanged"] = "changed" if differences else "unchanged"
+        changes.append(
+            ProductChange(
+                client=key[0],
+                name=key[1],
+                revision=0 if before is None else before.revision,
+                kind="new" if before is None else kind,
+                differences=differences,
+            )
+        )
+    return ProductsPreview(changes=changes, refusals=refusals)
+
+
+def take_products_table(actor: Actor, data: bytes) -> list[ProductView]:
+    """Take products from a table as `products_table` gives it; all of them or none.
+
+    One that is as it was makes no new revision. Raises Invalid that names the cell, Conflict for a
+    product that has moved on since the table was written.
+    """
+    actor.must("receive")
+    table = read_products(data)
+    if table.refusals:
+        raise Invalid(table.refusals[0], field="file")
+    with transaction() as session:
+        known = {(view.client, view.name): view for view in _views(session)}
+        for (client, name), product in table.products.items():
             before = known.get((client, name))
-            if before is not None and before.specification == specification:
+            if before is not None and before.specification == product.specification:
                 continue
+            stale = _stale(before, product)
+            if stale is not None:
+                raise stale
             seen = 0 if before is None else before.revision
-            _keep(session, actor, client, name, specification, seen)
+            _keep(session, actor, client, name, product.specification, seen)
         return _views(session)
 
 
-def _specifications(data: bytes) -> dict[tuple[str, str], dict[str, Any]]:
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise Invalid("products.not-utf8", field="file") from error
-    rows = csv.DictReader(io.StringIO(text))
-    there = {*OWN_RULES, *(rows.fieldnames or [])}
-    missing = [name for name in COLUMNS if name not in there]
-    if missing:
-        raise Invalid("products.column-missing", missing=missing[0], known=list(COLUMNS))
-    specifications: dict[tuple[str, str], dict[str, Any]] = {}
-    for number, row in enumerate(rows, start=2):
-        try:
-            cells = {name: as_it_was(cell) for name, cell in row.items() if isinstance(cell, str)}
-            _take_row(specifications, dict.fromkeys(COLUMNS, "") | cells)
-        except Invalid as refusal:
-            raise refusal.within("products.in-row", row=number) from refusal
-        except (ValueError, TypeError) as error:
-            raise Invalid(
-                "products.row-unreadable", row=number, error=error, field="file"
-            ) from error
-    for specification in specifications.values():
-        specification["tests"] = [
-            _checked(TestRequest.model_validate(test)) for test in specification["tests"]
-        ]
-    return specifications
-
-
-def _take_row(specifications: dict[tuple[str, str], dict[str, Any]], row: dict[str, str]) -> None:
-    if not row["client"] or not row["product"] or not row["method"]:
-        raise Invalid("products.names-missing", field="file")
-    for name in ("client", "product", "material"):
-        if not row[name].isprintable():
-            raise Invalid("products.line-break", column=name, field="file")
-    key = (row["client"], row["product"])
-    own = specifications.setdefault(
-        key, {"material": row["material"], "form": row["form"] or "sheet", "tests": []}
+def _stale(before: ProductView | None, product: ReadProduct) -> Conflict | None:
+    """The refusal of a changed product whose table is older than the product, or does not say."""
+    if before is None or before.specification == product.specification:
+        return None
+    if product.revision == before.revision:
+        return None
+    return Conflict(
+        "products.stale-table",
+        field="file",
+        product=before.name,
+        revision=before.revision,
+        given=product.revision or 0,
     )
-    for name, schools in OWN_RULES.items():
-        said = row.get(name) or None
-        if said is not None and said not in schools:
-            raise Invalid(
-                "products.area-rule",
-                column=name.replace("_", " "),
-                given=said,
-                known=list(schools),
-                field="file",
-            )
-        if said is not None:
-            own[name] = said
-    parameters = json.loads(row["parameters"] or "{}")
-    same = [
-        test
-        for test in own["tests"]
-        if test["method"] == row["method"] and test["parameters"] == parameters
-    ]
-    if not same:
-        test = {"method": row["method"], "parameters": parameters, "limits": []}
-        own["tests"].append(test)
-        same = [test]
-    if row["property"]:
-        limit = LimitRequest(
-            property=row["property"],
-            direction=row["direction"],
-            criterion=json.loads(row["criterion"]),
-        )
-        same[0]["limits"].append(limit.model_dump(mode="json", exclude={"guard"}))
-    _checked(TestRequest.model_validate(same[0]))
-
-
-def _checked(test: TestRequest) -> dict[str, Any]:
-    """The test as it is kept; raises Invalid for parameters or limits that are not valid."""
-    method = find_method(test.method)
-    requested = {"specimens_wanted": method.guide.count_per_direction} | test.parameters
-    parameters = requested_parameters(method, requested)
-    whole = partial(method, parameters)
-    return {
-        "method": method.id,
-        "parameters": test.parameters,
-        "limits": [checked_limit(method, whole, limit) for limit in test.limits],
-    }
 
 
 def _keep(

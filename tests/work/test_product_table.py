@@ -1,0 +1,174 @@
+"""The table of products as a clerk keeps it: how it is read, and what is refused by its cell."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from endurant.core.refusals import Invalid
+from endurant.work.use_cases.receiving.product_table import (
+    COLUMNS,
+    differences_between,
+    read_products,
+    table_of_products,
+)
+
+ROW = {
+    "client": "Quay Awnings",
+    "product": "Harbour cloth",
+    "revision": "1",
+    "material": "woven, 240 g/m²",
+    "form": "sheet",
+    "method": "iso-13937-2",
+    "parameters": "specimens_wanted: 4",
+    "property": "tear_force",
+    "direction": "warp",
+    "statistic": "mean",
+    "rule": "at least",
+    "limit": "25.0",
+    "unit": "N",
+}
+KEY = ("Quay Awnings", "Harbour cloth")
+CRITERION = {"on": "mean", "op": ">=", "limit": "25.0"}
+
+
+def lines(*rows: dict[str, str], delimiter: str = ";") -> str:
+    """Rows as a file that parts its cells by semicolons."""
+    header = delimiter.join(COLUMNS)
+    body = [delimiter.join(row.get(name, "") for name in COLUMNS) for row in rows]
+    return "\n".join([header, *body]) + "\n"
+
+
+def only(text: str | bytes) -> dict[str, Any]:
+    table = read_products(text if isinstance(text, bytes) else text.encode())
+    assert [message.text for message in table.refusals] == []
+    return table.products[KEY].specification
+
+
+def criterion(specification: dict[str, Any]) -> dict[str, Any]:
+    kept = specification["tests"][0]["limits"][0]["criterion"]
+    return {name: part for name, part in kept.items() if part is not None}
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_a_table_is_read_in_every_usual_encoding(encoding: str) -> None:
+    read = only(lines(ROW).encode(encoding))
+    assert read["material"] == "woven, 240 g/m²"
+    assert criterion(read) == CRITERION
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [
+        {"limit": "25,0"},
+        {"method": "ISO 13937-2"},
+        {"method": " iso-13937-2 ", "client": " Quay Awnings "},
+        {"statistic": "", "rule": ""},
+        {"unit": ""},
+        {"rule": ">="},
+    ],
+)
+def test_what_people_write_otherwise_is_read_the_same(changes: dict[str, str]) -> None:
+    read = only(lines(ROW | changes))
+    assert read["tests"][0]["method"] == "iso-13937-2"
+    assert read["tests"][0]["parameters"] == {"specimens_wanted": 4}
+    assert criterion(read) == CRITERION
+
+
+def test_a_title_above_the_header_and_blank_rows_are_passed_over() -> None:
+    header, row = lines(ROW).splitlines()
+    text = f"Products of 2026;;\n\n{header.upper()}\n;;;\n{row}\n;;\n"
+    assert criterion(only(text)) == CRITERION
+
+
+def test_rows_of_one_test_are_one_test_with_several_limits() -> None:
+    weft = ROW | {"direction": "weft", "limit": "19", "rule": "between", "upper limit": "30"}
+    (test,) = only(lines(ROW, weft))["tests"]
+    assert [limit["direction"] for limit in test["limits"]] == ["warp", "weft"]
+    assert test["limits"][1]["criterion"]["high"] == "30"
+
+
+@pytest.mark.parametrize(
+    ("changes", "cell", "code"),
+    [
+        ({"material": ""}, "D2", "products.empty"),
+        ({"material": "2026-12-01"}, "D2", "products.material-is-date"),
+        ({"material": "1.12.2026"}, "D2", "products.material-is-date"),
+        ({"limit": "=B2*2"}, "L2", "products.formula"),
+        ({"form": "barrel"}, "E2", "products.area-rule"),
+        ({"method": "ISO 0"}, "F2", "products.method-unknown"),
+        ({"parameters": "four"}, "G2", "products.parameters-form"),
+        ({"parameters": "gloss: 4"}, "G2", "field.unknown"),
+        ({"property": "gloss"}, "H2", "limit.property-unknown"),
+        ({"direction": "up"}, "I2", "limit.direction-unknown"),
+        ({"statistic": "mood"}, "J2", "products.area-rule"),
+        ({"rule": "about"}, "K2", "products.area-rule"),
+        ({"limit": "many"}, "L2", "limit.not-a-number"),
+        ({"unit": "lbf"}, "N2", "products.unit-differs"),
+        ({"revision": "two"}, "C2", "products.revision-not-a-number"),
+        ({"comparison": "by-mood"}, "S2", "products.area-rule"),
+        ({"number without failure": "some"}, "P2", "products.not-a-number"),
+        ({"guard budget": "{"}, "R2", "products.budget-unreadable"),
+    ],
+)
+def test_what_cannot_be_read_is_refused_by_its_cell(
+    changes: dict[str, str], cell: str, code: str
+) -> None:
+    table = read_products(lines(ROW | changes).encode())
+    (refusal,) = table.refusals
+    assert refusal.code == code
+    assert refusal.text.startswith(f"{cell}, ")
+    assert table.products == {} or table.products[KEY].specification["tests"] == []
+
+
+def test_every_refusal_is_listed_and_the_other_rows_are_read() -> None:
+    rows = (ROW, ROW | {"direction": "weft", "limit": "x"}, ROW | {"material": ""})
+    table = read_products(lines(*rows).encode())
+    assert [message.text[:2] for message in table.refusals] == ["L3", "D4"]
+    assert len(table.products[KEY].specification["tests"][0]["limits"]) == 1
+
+
+def test_rows_that_disagree_and_a_limit_that_stands_twice_are_refused() -> None:
+    other = ROW | {"direction": "weft", "material": "knitted"}
+    (refusal,) = read_products(lines(ROW, other).encode()).refusals
+    assert (refusal.code, refusal.text[:2]) == ("products.rows-disagree", "D3")
+    assert "D2" in refusal.text
+    (refusal,) = read_products(lines(ROW, ROW | {"limit": "26"}).encode()).refusals
+    assert (refusal.code, refusal.text[:2]) == ("products.limit-doubled", "H3")
+
+
+def test_a_number_with_three_digits_after_a_comma_is_refused_where_commas_part_cells() -> None:
+    text = lines(ROW | {"material": "woven"}, delimiter=",")
+    (refusal,) = read_products(text.replace("25.0", '"1,000"').encode()).refusals
+    assert refusal.code == "products.number-ambiguous"
+    assert criterion(only(text.replace("25.0", '"25,0"')))["limit"] == "25.0"
+
+
+def test_a_table_without_its_header_names_the_column_that_is_missing() -> None:
+    text = lines(ROW).replace("material", "cloth")
+    with pytest.raises(Invalid, match="products.column-missing") as refused:
+        read_products(text.encode())
+    assert "no column material" in str(refused.value.message)
+
+
+def test_a_table_that_is_written_is_read_the_same() -> None:
+    rows = (ROW, ROW | {"direction": "weft", "rule": "between", "upper limit": "30"})
+    own = only(lines(*(row | {"comparison": "unrounded"} for row in rows)))
+    product = {"client": KEY[0], "name": KEY[1], "revision": 3, "specification": own}
+    again = read_products(table_of_products([product]).csv().encode())
+    assert again.refusals == []
+    assert again.products[KEY].revision == 3
+    assert again.products[KEY].specification == own
+
+
+def test_differences_name_what_changed_what_came_and_what_went() -> None:
+    before = only(lines(ROW, ROW | {"direction": "weft"}))
+    after = only(lines(ROW | {"limit": "28", "material": "knitted"}))
+    wording = differences_between(before, after)
+    assert "material: woven, 240 g/m² becomes knitted" in wording
+    assert any(line.endswith("mean ≥ 25.0\u00a0N becomes mean ≥ 28\u00a0N") for line in wording)
+    assert any(line.endswith("weft: removed") for line in wording)
+    assert len(wording) == 3
+    assert differences_between(before, before) == []
+    assert all(": added, " in line for line in differences_between(None, after))
