@@ -164,11 +164,13 @@ def test_a_table_that_is_written_is_read_the_same() -> None:
 
 def test_differences_name_what_changed_what_came_and_what_went() -> None:
     before = only(lines(ROW, ROW | {"direction": "weft"}))
-    after = only(lines(ROW | {"limit": "28", "material": "knitted"}))
+    changes = {"limit": "28", "material": "knitted", "parameters": "specimens_wanted: 6"}
+    after = only(lines(ROW | changes))
     wording = differences_between(before, after)
+    assert "Trouser tear of woven fabric, specimens wanted: 4 becomes 6" in wording
     assert "material: woven, 240 g/m² becomes knitted" in wording
     assert any(line.endswith("mean ≥ 25.0\u00a0N becomes mean ≥ 28\u00a0N") for line in wording)
     assert any(line.endswith("weft: removed") for line in wording)
-    assert len(wording) == 3
+    assert len(wording) == 4
     assert differences_between(before, before) == []
     assert all(": added, " in line for line in differences_between(None, after))

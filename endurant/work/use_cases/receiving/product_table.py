@@ -10,6 +10,7 @@ from __future__ import annotations
 import csv
 import json
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, get_args
@@ -19,6 +20,7 @@ from pydantic import ValidationError
 from endurant.core.complaints import message_of
 from endurant.core.csv_dialect import DELIMITERS, Cell, as_it_was, text_of
 from endurant.core.cutting.sheet import LabelSchool
+from endurant.core.field_names import spoken
 from endurant.core.judging.criteria import Criterion, On
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.messages import Message, worded
@@ -399,12 +401,18 @@ def _as_lines(specification: Mapping[str, Any]) -> dict[str, str]:
     lines |= {
         name.replace("_", " "): str(specification.get(name) or "lab default") for name in OWN_RULES
     }
+    seen: Counter[str] = Counter()
     for test in specification["tests"]:
-        named = f"{test['method']} ({_parameters_text(test['parameters'])})"
+        method = all_methods().get(test["method"])
+        named = method.title if method else test["method"]
+        seen[named] += 1
+        named = named if seen[named] == 1 else f"{named} ({seen[named]})"
         lines[named] = worded("product-line.test")
+        for name, value in test["parameters"].items():
+            lines[f"{named}, {spoken(name)}"] = _value_text(value)
         for limit in test["limits"]:
             criterion = Criterion.model_validate(limit["criterion"])
-            of = f"{named}, {limit['property'].replace('_', ' ')}"
+            of = f"{named}, {spoken(limit['property'])}"
             guarded = worded("product-line.guarded") if limit.get("guard") else ""
             unit = _unit_of(test["method"], limit["property"])
             of = f"{of}, {limit['direction']}" if limit["direction"] else of
