@@ -13,8 +13,15 @@ from endurant.work.use_cases.instruments import (
     equipment,
 )
 from endurant.work.views.device_kinds import DeviceKindView, device_kinds
+from endurant.work.views.due import DueView, due
 
 router = APIRouter(route_class=Route, tags=["instruments"])
+
+
+@router.get("/due")
+def show_due(actor: SignedIn) -> DueView:
+    """Calibrations, checks, authorisations, consumables and remainders due within 30 days."""
+    return due()
 
 
 @router.get("/device-kinds")

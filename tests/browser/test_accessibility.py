@@ -29,6 +29,7 @@ SCREENS = (
     "/measuring/1",
     "/instruments",
     "/people",
+    "/due",
     "/methods",
     "/methods/iso-13937-2",
 )

@@ -122,6 +122,7 @@ def test_no_screen_is_wider_than_its_window(site: Site) -> None:
         "/conditioning",
         "/bench/1",
         "/judge/1",
+        "/due",
     ):
         page.goto(site.address + path)
         page.get_by_role("heading", level=1).first.wait_for()

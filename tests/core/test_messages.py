@@ -143,6 +143,7 @@ LINES = (
         "run-end.",
         "product-line.",
         "barrel-line.",
+        "due.",
     ),
 )
 """Titles, names, parts of sentences, and lines of lists, which end without a stop."""

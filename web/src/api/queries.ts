@@ -54,6 +54,14 @@ export function useWaiting() {
   })
 }
 
+export function useDue() {
+  return useQuery({
+    queryKey: ['due'],
+    queryFn: () => ask(client.GET('/api/due')),
+    staleTime: 60_000,
+  })
+}
+
 export function useJob(id: number) {
   return useQuery({
     queryKey: ['job', id],

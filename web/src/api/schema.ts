@@ -292,6 +292,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Due
+         * @description Calibrations, checks, authorisations, consumables and remainders due within 30 days.
+         */
+        get: operations["show_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/enclosures": {
         parameters: {
             query?: never;
@@ -4401,6 +4421,33 @@ export interface components {
             up_to_kg: number;
         };
         /**
+         * DueLine
+         * @description One thing that is due, and what it concerns: an instrument, a person or a job.
+         *
+         *     `due_at` is None for a consumable, which is due by its count.
+         */
+        DueLine: {
+            /** Due At */
+            due_at: string | null;
+            /** Job Id */
+            job_id?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "calibration" | "check" | "authorisation" | "consumable" | "remainder";
+            /** Overdue */
+            overdue: boolean;
+            /** Person Id */
+            person_id?: number | null;
+            /** Serial */
+            serial?: string | null;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * DueRequest
          * @description A job that is thought due at another moment.
          */
@@ -4412,6 +4459,16 @@ export interface components {
             due_at: string;
             /** Job Id */
             job_id: number;
+        };
+        /**
+         * DueView
+         * @description Everything that is due within 30 days, the earliest first.
+         */
+        DueView: {
+            /** Lines */
+            lines: components["schemas"]["DueLine"][];
+            /** Overdue */
+            overdue: number;
         };
         /**
          * EarlierReport
@@ -9458,6 +9515,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeviceKindView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueView"];
                 };
             };
             /** @description Client Error */

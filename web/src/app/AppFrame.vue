@@ -4,7 +4,7 @@ import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useAppTheme } from '@/app/appTheme'
 import { useChanges } from '@/api/changes'
-import { useWaiting } from '@/api/queries'
+import { useDue, useWaiting } from '@/api/queries'
 import { isTyping } from '@/ui/keys'
 import { useSession } from '@/app/session'
 import ClockRail from '@/app/ClockRail.vue'
@@ -25,6 +25,7 @@ const paletteShown = ref(false)
 
 useChanges()
 const waiting = useWaiting()
+const due = useDue()
 
 const tabs = computed(() => [
   { to: '/today', text: t('app.today'), key: 't', count: 0 },
@@ -35,6 +36,7 @@ const tabs = computed(() => [
   { to: '/judge', text: t('app.review'), key: 'v', count: waitingAt('judge') },
   { to: '/methods', text: t('app.methods'), key: 'm', count: 0 },
   { to: '/instruments', text: t('app.instruments'), key: 'i', count: 0 },
+  { to: '/due', text: t('app.due'), key: 'd', count: due.data.value?.overdue ?? 0 },
   { to: '/people', text: t('app.people'), key: 'p', count: 0 },
 ])
 
@@ -75,9 +77,16 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         :class="{ open: route.path === tab.to || route.path.startsWith(tab.to + '/') }"
       >
         <span>{{ tab.text }}</span>
-        <span v-if="tab.count" class="count mono" :title="t('app.waiting', { count: tab.count })">{{
-          tab.count
-        }}</span>
+        <span
+          v-if="tab.count"
+          class="count mono"
+          :title="
+            tab.to === '/due'
+              ? t('app.count-overdue', { count: tab.count })
+              : t('app.waiting', { count: tab.count })
+          "
+          >{{ tab.count }}</span
+        >
       </router-link>
       <div class="foot">
         <CodeSearch />

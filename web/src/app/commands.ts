@@ -27,6 +27,7 @@ const PLACES: [path: string, title: string][] = [
   ['/judge', t('app.review')],
   ['/methods', t('app.methods')],
   ['/instruments', t('app.instruments')],
+  ['/due', t('app.due')],
   ['/people', t('app.people')],
 ]
 

@@ -7,6 +7,7 @@ export const router = createRouter({
     { path: '/', redirect: '/today' },
     { path: '/today', component: () => import('@/today/TodayPage.vue') },
     { path: '/jobs', component: JobsPage, props: { place: null } },
+    { path: '/due', component: () => import('@/app/DuePage.vue') },
     { path: '/send', component: () => import('@/jobs/SendPage.vue') },
     { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },
     { path: '/jobs/new', component: () => import('@/jobs/ReceivePage.vue') },

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { t } from '@/ui/words'
+import { useDue } from '@/api/queries'
+import type { Schemas } from '@/api/client'
+import FromRecord from '@/ui/FromRecord.vue'
+import RuledTable from '@/ui/RuledTable.vue'
+import StateNote from '@/ui/StateNote.vue'
+import { dayOf } from '@/ui/dates'
+
+/** What is due in the laboratory within 30 days, each line leading to its place. */
+type Line = Schemas['DueLine']
+const due = useDue()
+const KINDS: Record<Line['kind'], string> = {
+  calibration: t('app.calibration'),
+  check: t('app.check'),
+  authorisation: t('app.authorisation'),
+  consumable: t('app.consumable'),
+  remainder: t('app.remainder'),
+}
+function placeOf(line: Line): string {
+  if (line.job_id) return `/jobs/${line.job_id}`
+  return line.kind === 'authorisation' ? '/people' : '/instruments'
+}
+</script>
+
+<template>
+  <header>
+    <h1>{{ t('app.due') }}</h1>
+    <p class="quiet">{{ t('app.overdue-or-due-within-30-days') }}</p>
+  </header>
+  <FromRecord v-if="!due.data.value" :query="due" />
+  <StateNote
+    v-else-if="!due.data.value.lines.length"
+    :title="t('app.nothing-is-due')"
+    :text="t('app.no-calibration-check-authorisation')"
+  />
+  <RuledTable v-else>
+    <thead>
+      <tr>
+        <th>{{ t('app.due') }}</th>
+        <th>{{ t('app.kind') }}</th>
+        <th>{{ t('app.concerns') }}</th>
+        <th>{{ t('app.what') }}</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="line in due.data.value.lines" :key="`${line.kind} ${line.title} ${line.text}`">
+        <td class="mono day" :class="{ overdue: line.overdue }">
+          {{ line.due_at ? dayOf(line.due_at) : t('app.now') }}
+          <span v-if="line.overdue" class="small">{{ t('app.overdue') }}</span>
+        </td>
+        <td>{{ KINDS[line.kind] }}</td>
+        <td>
+          <router-link :to="placeOf(line)">{{ line.title }}</router-link>
+        </td>
+        <td class="quiet">{{ line.text }}</td>
+      </tr>
+    </tbody>
+  </RuledTable>
+</template>
+
+<style scoped>
+header {
+  margin-bottom: 14px;
+}
+
+.day {
+  white-space: nowrap;
+}
+
+.overdue {
+  color: var(--brick);
+  font-weight: 700;
+}
+
+.day span {
+  margin-left: 6px;
+}
+</style>
