@@ -70,3 +70,10 @@ def test_every_digit_is_kept() -> None:
     rows = "".join(f"{place},{figure!r}\n" for place, figure in enumerate(figures))
     taken = read_trace_csv(("extension_mm,force_n\n" + rows).encode())
     assert taken.columns["force_n"].tolist() == figures
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_a_trace_is_read_in_every_usual_encoding(encoding: str) -> None:
+    text = "Extension (mm),Load (N),Größe\n" + "".join(f"{x},{2 * x},1\n" for x in range(5))
+    taken = read_trace_csv(text.encode(encoding))
+    assert taken.columns["force_n"].tolist() == [0, 2, 4, 6, 8]
