@@ -140,7 +140,7 @@ def test_an_older_part_of_a_log_is_on_the_board_at_once(bench: Bench) -> None:
             "log-file.ends-in-future",
         ),
         (b"time,temperature_c\n2026-01-01T00:00Z,20\n", "log-file.humidity-missing"),
-        (b"\xff\xfe\x00", "csv.not-text"),
+        (b"\xff\x00\xfe", "csv.not-text"),
     ],
 )
 def test_a_log_that_cannot_be_is_refused(bench: Bench, data: bytes, wording: str) -> None:
