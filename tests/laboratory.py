@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import httpx2
 from fastapi.testclient import TestClient
-from sqlalchemy import text
+from sqlalchemy import event, text
 
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.store import clock
@@ -251,6 +253,20 @@ class Bench:
             "content_sha256": seen["content_sha256"],
         }
         return self.call("POST", f"/jobs/{job_id}/release", json=body)
+
+
+@contextmanager
+def queries_of(database: str) -> Iterator[list[str]]:
+    """The statements that reach the database meanwhile."""
+    seen: list[str] = []
+    engine = engine_for(database)
+
+    def note(*about: Any) -> None:
+        seen.append(about[2])
+
+    event.listen(engine, "before_cursor_execute", note)
+    yield seen
+    event.remove(engine, "before_cursor_execute", note)
 
 
 def behind_its_back(database: str, *statements: str, **values: Any) -> None:

@@ -30,6 +30,7 @@ from endurant.api import (
     routes_photos,
     routes_planning,
     routes_preparation,
+    routes_products,
     routes_reports,
 )
 from endurant.api.answers import Tagged
@@ -52,6 +53,7 @@ ROUTERS = (
     routes_people.router,
     routes_methods.router,
     routes_jobs.router,
+    routes_products.router,
     routes_cutting.router,
     routes_preparation.router,
     routes_bench.router,

@@ -57,6 +57,8 @@ EXAMPLES: Mapping[str, Any] = {
     "POST /jobs/{job_id}/custody": {"kind": "disposed"},
     "POST /tests/{test_id}/hold": {"revision": 1, "reason": "the client called"},
     "POST /tests/{test_id}/resume": {"revision": 1, "reason": "the client called"},
+    "POST /products/{product_id}/approve": {"valid_from": None},
+    "POST /products/{product_id}/retire": {"reason": "the client stopped ordering it"},
     "POST /products": {
         "client": "Quay Awnings",
         "name": "Test cloth",

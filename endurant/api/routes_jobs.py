@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
 from endurant.api.answers import page_of_job
-from endurant.api.files import csv_response, workbook_response
-from endurant.api.long import in_long_thread, in_process
+from endurant.api.files import workbook_response
 from endurant.api.route import Route
-from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
+from endurant.api.session import SignedIn, right
 from endurant.reports.tables import study_table
-from endurant.reports.workbook import table_of
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.view import View
 from endurant.work.facts.models import (
@@ -24,12 +22,10 @@ from endurant.work.facts.models import (
 )
 from endurant.work.use_cases.amending import amending, setting_up
 from endurant.work.use_cases.bench import voids
-from endurant.work.use_cases.receiving import custody, products, receiving
+from endurant.work.use_cases.receiving import custody, receiving
 from endurant.work.use_cases.receiving.limits import LimitRequest, change_limits
 from endurant.work.views import job_page, studies, test_page
 from endurant.work.views.job_list import JobsRequest, jobs, waiting
-
-TABLE_WITHIN_S = 20.0
 
 router = APIRouter(route_class=Route, tags=["jobs"])
 
@@ -201,59 +197,3 @@ def hold_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> Jo
 def resume_test(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """A test that waited goes on."""
     return amending.resume(actor, test_id, request)
-
-
-@router.get("/counter")
-def known_at_counter(actor: SignedIn) -> products.KnownAtCounter:
-    """What was written at the counter before, and the products that are kept."""
-    return products.known_at_counter()
-
-
-@router.post("/products", dependencies=[right("receive")], status_code=201)
-def keep_product(actor: SignedIn, request: products.ProductRequest) -> products.ProductView:
-    """Keep a product as a new revision."""
-    return products.keep_product(actor, request)
-
-
-@router.get("/jobs/{job_id}/specification")
-def show_specification(actor: SignedIn, job_id: int) -> products.JobSpecification:
-    """What a job asks for, so that another one can be received like it."""
-    return products.specification_of(job_id)
-
-
-@router.post("/jobs/{job_id}/product", dependencies=[right("receive")], status_code=201)
-def keep_product_of_job(
-    actor: SignedIn, job_id: int, request: products.SeenRequest
-) -> products.ProductView:
-    """Keep what a job asks for as its product."""
-    return products.keep_from_job(actor, job_id, request)
-
-
-@router.get("/products.csv", response_class=Response)
-def products_as_table(actor: SignedIn) -> Response:
-    """Every product as a table."""
-    return csv_response(products.products_table().csv(), "products.csv")
-
-
-@router.get("/products.xlsx", response_class=Response)
-def products_as_workbook(actor: SignedIn) -> Response:
-    """The same as a workbook."""
-    return workbook_response({"products": [products.products_table()]}, "products.xlsx")
-
-
-@router.post("/products/import", dependencies=[reads_up_to(FILE_BYTES), right("receive")])
-async def take_products(
-    actor: SignedIn, request: Request, file: Annotated[UploadFile, File()]
-) -> list[products.ProductView]:
-    """Take products from a table (CSV or a workbook), all of them or none."""
-    table = await in_process(request, table_of, await file.read(), TABLE_WITHIN_S, whose=actor.id)
-    return await in_long_thread(lambda: products.take_products_table(actor, table))
-
-
-@router.post("/products/preview", dependencies=[reads_up_to(FILE_BYTES), right("receive")])
-async def preview_products(
-    actor: SignedIn, request: Request, file: Annotated[UploadFile, File()]
-) -> products.ProductsPreview:
-    """Show what a table of products would change, and what in it is refused."""
-    table = await in_process(request, table_of, await file.read(), TABLE_WITHIN_S, whose=actor.id)
-    return await in_long_thread(lambda: products.preview_products(actor, table))

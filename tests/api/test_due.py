@@ -5,11 +5,8 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import event
-
-from endurant.store.engine import engine_for
 from tests.api.test_instruments import FOIL
-from tests.laboratory import Bench, behind_its_back, sample
+from tests.laboratory import Bench, behind_its_back, queries_of, sample
 
 
 def on(days: float) -> str:
@@ -93,15 +90,8 @@ def test_the_list_takes_as_many_queries_for_many_jobs_as_for_one(
             bench.post(f"/jobs/{job['id']}/custody", body)
 
     def queries() -> int:
-        seen: list[str] = []
-        engine = engine_for(database)
-
-        def note(*about: Any) -> None:
-            seen.append(about[2])
-
-        event.listen(engine, "before_cursor_execute", note)
-        bench.get("/due")
-        event.remove(engine, "before_cursor_execute", note)
+        with queries_of(database) as seen:
+            bench.get("/due")
         return len(seen)
 
     kept(1)

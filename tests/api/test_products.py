@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from typing import Any
+from urllib.parse import quote
 
 from endurant.store.tables import Job
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.laboratory import comparison_for, laboratory
+from endurant.work.facts.products import revisions_of, states_of
 from endurant.work.upkeep.verify import verify
-from tests.laboratory import Bench, sample
+from tests.laboratory import Bench, behind_its_back, queries_of, sample
 
 LIMIT = {
     "property": "tear_force",
@@ -31,7 +34,8 @@ def cloth(**changes: Any) -> dict[str, Any]:
 def test_a_job_keeps_the_revision_it_was_received_by(bench: Bench) -> None:
     first = bench.post("/products", cloth())
     assert first["revision"] == 1
-    (kept,) = bench.get("/counter")["products"]
+    bench.as_("maren").post(f"/products/{first['id']}/approve", {})
+    kept = bench.get(f"/products/{first['id']}")["product"]
     body = sample(
         product=kept["name"],
         product_revision=kept["revision"],
@@ -62,7 +66,7 @@ def test_what_makes_no_sense_is_refused_whole(bench: Bench) -> None:
     none = cloth()
     none["specification"]["tests"] = []
     assert bench.refused("POST", "/products", 422, json=none)
-    assert bench.get("/counter")["products"] == []
+    assert bench.get("/products")["products"] == []
 
 
 def test_a_job_becomes_a_product_and_the_counter_knows_it(bench: Bench) -> None:
@@ -71,7 +75,8 @@ def test_a_job_becomes_a_product_and_the_counter_knows_it(bench: Bench) -> None:
     assert kept["specification"]["tests"][0]["limits"][1]["criterion"]["limit"] == "15.0"
     counter = bench.get("/counter")
     assert (counter["clients"], counter["materials"]) == (["Quay Awnings"], ["woven"])
-    assert counter["products"][0]["name"] == "Test cloth"
+    assert counter["products"] == 1
+    assert bench.get("/products")["products"][0]["name"] == "Test cloth"
 
 
 def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
@@ -88,7 +93,7 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
     assert (change["kind"], change["revision"]) == ("changed", 1)
     (difference,) = change["differences"]
     assert difference.endswith("mean ≥ 25\u00a0N becomes mean ≥ 28\u00a0N")
-    assert [each["revision"] for each in bench.get("/counter")["products"]] == [1]
+    assert [each["revision"] for each in bench.get("/products")["products"]] == [1]
     after = bench.post("/products/import", files={"file": ("p.csv", changed.encode())})
     assert [each["revision"] for each in after] == [2]
     old = {"files": {"file": ("p.csv", text.encode())}}
@@ -111,7 +116,7 @@ def test_products_go_out_as_a_table_and_come_in_again(bench: Bench) -> None:
         "POST", "/products/import", 422, files={"file": ("p.csv", b"a,b\n1,2\n")}
     )
     assert "products.column-missing" in wording
-    assert [each["revision"] for each in bench.get("/counter")["products"]] == [2]
+    assert [each["revision"] for each in bench.get("/products")["products"]] == [2]
 
 
 def test_a_product_may_have_a_comparison_and_labels_of_its_own(bench: Bench) -> None:
@@ -147,3 +152,143 @@ def test_a_guarded_limit_survives_the_table(bench: Bench) -> None:
         (after,) = bench.post("/products/import", files={"file": (f"p.{kind}", table)})
         assert after["revision"] == 1
         assert after["specification"] == before["specification"]
+
+
+def drafted(bench: Bench, **changes: Any) -> int:
+    """A product that Ines drafted; the id of its revision."""
+    row: int = bench.post("/products", cloth(**changes))["id"]
+    return row
+
+
+def states(bench: Bench, product_id: int) -> dict[int, str]:
+    revisions = bench.get(f"/products/{product_id}")["revisions"]
+    return {each["revision"]: each["state"] for each in revisions}
+
+
+def test_a_draft_counts_once_a_second_person_approved_it(bench: Bench) -> None:
+    maren = bench.as_("maren")
+    first = drafted(bench)
+    body = sample(product="Harbour cloth", product_revision=1)
+    assert bench.refused("POST", "/jobs", 409, json=body) == "products.none-in-force"
+    assert bench.refused("POST", f"/products/{first}/approve", 403, json={}) == "access.role"
+    page = maren.post(f"/products/{first}/approve", {})
+    (line,) = page["revisions"]
+    assert (page["state"], line["by"], line["approved_by"]) == (
+        "in-force",
+        "Ines Tester",
+        "Maren Reviewer",
+    )
+    job = bench.post("/jobs", body)
+    with transaction() as session:
+        assert session.get_one(Job, job["id"]).product_revision == 1
+    again = maren.refused("POST", f"/products/{first}/approve", 409, json={})
+    assert again == "products.approved-already"
+
+
+def test_who_worked_on_a_draft_does_not_approve_it_nor_one_that_was_replaced(bench: Bench) -> None:
+    maren, greta = bench.as_("maren"), bench.as_("greta")
+    first = maren.post("/products", cloth())["id"]
+    assert maren.get(f"/products/{first}")["may_approve"] is False
+    assert "Another person" in maren.get(f"/products/{first}")["approval"]
+    assert bench.get(f"/products/{first}")["approval"] is None
+    second = drafted(bench, seen=1)
+    for product_id, code in ((first, "products.draft-superseded"), (second, "products.own-draft")):
+        path = f"/products/{product_id}/approve"
+        assert maren.refused("POST", path, 409, json={}) == code
+    assert greta.get(f"/products/{second}")["may_approve"] is True
+    greta.post(f"/products/{second}/approve", {})
+    assert states(bench, second) == {1: "superseded", 2: "in-force"}
+
+
+def test_a_later_revision_is_in_force_from_its_day(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    first, now = drafted(bench), datetime.now(UTC)
+    greta.post(f"/products/{first}/approve", {})
+    second = drafted(bench, seen=1)
+    past = {"valid_from": (now - timedelta(days=1)).isoformat()}
+    path = f"/products/{second}/approve"
+    assert greta.refused("POST", path, 422, json=past) == "products.valid-from-past"
+    greta.post(path, {"valid_from": (now + timedelta(days=2)).isoformat()})
+    assert states(bench, second) == {1: "in-force", 2: "approved"}
+    (line,) = bench.get("/products?state=in-force")["products"]
+    assert (line["in_force"], line["revision"], line["in_force_id"]) == (1, 2, first)
+    body = sample(product="Harbour cloth", product_revision=2)
+    assert bench.refused("POST", "/jobs", 409, json=body) == "products.not-in-force"
+    with transaction() as session:
+        rows = revisions_of(session, "Quay Awnings", "Harbour cloth")
+        assert states_of(rows, now + timedelta(days=3)) == {first: "superseded", second: "in-force"}
+
+
+def test_a_retired_product_is_not_received_until_it_is_approved_anew(bench: Bench) -> None:
+    greta = bench.as_("greta")
+    first = drafted(bench)
+    why = {"reason": "no more of it"}
+    path = f"/products/{first}/retire"
+    assert greta.refused("POST", path, 409, json=why) == "products.none-in-force"
+    greta.post(f"/products/{first}/approve", {})
+    assert greta.refused("POST", path, 422, json={"reason": " "})
+    page = greta.post(path, why)
+    assert (page["state"], page["revisions"][0]["retired_why"]) == ("retired", "no more of it")
+    assert bench.get("/products?state=in-force")["products"] == []
+    assert [each["is_retired"] for each in bench.get("/products?state=retired")["products"]] == [
+        True
+    ]
+    body = sample(product="Harbour cloth", product_revision=1)
+    assert bench.refused("POST", "/jobs", 409, json=body) == "products.none-in-force"
+    second = drafted(bench, seen=1)
+    greta.post(f"/products/{second}/approve", {})
+    assert states(bench, second) == {1: "retired", 2: "in-force"}
+    assert verify().sentences == []
+
+
+def test_a_revision_from_before_approvals_is_in_force(bench: Bench, database: str) -> None:
+    first = drafted(bench)
+    behind_its_back(database, "UPDATE product SET status = NULL")
+    page = bench.get(f"/products/{first}")
+    assert (page["state"], page["revisions"][0]["approved_by"]) == ("in-force", None)
+
+
+def test_products_are_found_by_words_and_read_page_by_page(bench: Bench) -> None:
+    for number in range(5):
+        drafted(bench, name=f"Cloth {number}", client="Mill" if number else "Quay 100%")
+    first = bench.get("/products?limit=3")
+    assert (first["total"], [each["name"] for each in first["products"]]) == (
+        5,
+        ["Cloth 1", "Cloth 2", "Cloth 3"],
+    )
+    rest = bench.get(f"/products?limit=3&after={first['after']}")
+    assert [each["name"] for each in rest["products"]] == ["Cloth 4", "Cloth 0"]
+    assert rest["after"] is None
+    for words, found in (("cloth mill", 4), ("100% QUAY", 1), ("240", 5), ("silk", 0)):
+        assert bench.get(f"/products?search={quote(words)}")["total"] == found
+    assert bench.refused("GET", "/products?after=99999", 404) == "products.none"
+
+
+def test_a_page_says_a_revision_in_words_and_two_are_compared(bench: Bench) -> None:
+    first = drafted(bench)
+    stricter = cloth(seen=1)
+    stricter["specification"]["tests"][0]["limits"] = []
+    second = bench.post("/products", stricter)["id"]
+    page = bench.get(f"/products/{first}")
+    assert {line["name"]: line["text"] for line in page["lines"]}["comparison"] == "lab default"
+    (test,) = page["tests"]
+    assert test["limits"] == [{"name": "tear force, warp", "text": "mean ≥ 25\u00a0N"}]
+    assert test["parameters"] == [{"name": "specimens wanted", "text": "4"}]
+    assert (page["newest"], page["newest_id"], page["state"]) == (2, second, "superseded")
+    (line,) = bench.get(f"/products/{second}/differences?before={first}")
+    assert line.endswith("tear force, warp: removed")
+    assert bench.refused("GET", f"/products/{second}/differences?before=9999", 404)
+    assert bench.refused("GET", "/products/9999", 404) == "products.none"
+
+
+def test_the_list_takes_as_many_queries_for_many_products_as_for_few(
+    bench: Bench, database: str
+) -> None:
+    counts = []
+    for number in range(6):
+        drafted(bench, name=f"Cloth {number}")
+        if number in (1, 5):
+            with queries_of(database) as queries:
+                bench.get("/products")
+            counts.append(len(queries))
+    assert counts[0] == counts[1]

@@ -128,6 +128,10 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /jobs/{job_id}/correction",
         "POST /tests/{test_id}/retest",
     ),
+    "approve-products": (
+        "POST /products/{product_id}/approve",
+        "POST /products/{product_id}/retire",
+    ),
     "approve-densities": (
         "POST /tests/{test_id}/density",
         "POST /densities/{density_id}/withdraw",
@@ -145,6 +149,7 @@ MAY = {
     "equip": ("reviewer", "manager"),
     "manage-people": ("manager",),
     "release": ("reviewer", "manager"),
+    "approve-products": ("reviewer", "manager"),
     "approve-densities": ("reviewer", "manager"),
 }
 ROLES = {"pelle": "trainee", "ines": "technician", "maren": "reviewer", "greta": "manager"}
@@ -275,8 +280,8 @@ def test_the_table_is_printed_in_the_documents() -> None:
 @pytest.mark.parametrize(
     ("route", "parser"),
     [
-        ("/products/import", "endurant.api.routes_jobs.table_of"),
-        ("/products/preview", "endurant.api.routes_jobs.table_of"),
+        ("/products/import", "endurant.api.routes_products.table_of"),
+        ("/products/preview", "endurant.api.routes_products.table_of"),
         ("/specimens/1/trace", "endurant.work.use_cases.bench.runs.read_trace_csv"),
         ("/enclosures/1/log", "endurant.work.use_cases.preparation.enclosures.read_log_csv"),
         ("/specimens/1/photographs", "endurant.api.routes_photos.encode"),

@@ -7,12 +7,9 @@ from typing import Any
 import pytest
 
 from endurant.core.refusals import Invalid
-from endurant.work.use_cases.receiving.product_table import (
-    COLUMNS,
-    differences_between,
-    read_products,
-    table_of_products,
-)
+from endurant.work.facts.specifications import differences_between
+from endurant.work.use_cases.products.product_table import read_products
+from endurant.work.use_cases.products.table_columns import COLUMNS, table_of_products
 
 ROW = {
     "client": "Quay Awnings",

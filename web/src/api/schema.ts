@@ -1727,11 +1727,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Products
+         * @description A page of products by client and name.
+         */
+        get: operations["list_products"];
         put?: never;
         /**
          * Keep Product
-         * @description Keep a product as a new revision.
+         * @description Keep a product as a new revision, which is a draft.
          */
         post: operations["keep_product"];
         delete?: never;
@@ -1814,6 +1818,86 @@ export interface paths {
          * @description Show what a table of products would change, and what in it is refused.
          */
         post: operations["preview_products"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products/{product_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Product
+         * @description One revision of a product, with all of its revisions.
+         */
+        get: operations["show_product"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products/{product_id}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve Product
+         * @description Approve the newest draft of a product.
+         */
+        post: operations["approve_product"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products/{product_id}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Revisions
+         * @description What differs between two revisions, `before` being the earlier one.
+         */
+        get: operations["compare_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/products/{product_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Product
+         * @description Retire a product: no lot of it is received any more.
+         */
+        post: operations["retire_product"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3221,6 +3305,14 @@ export interface components {
             values?: {
                 [key: string]: number | string | null;
             };
+        };
+        /**
+         * ApprovalRequest
+         * @description From when an approved revision is in force; at once where it does not say.
+         */
+        ApprovalRequest: {
+            /** Valid From */
+            valid_from?: string | null;
         };
         /**
          * AreaRequest
@@ -5353,7 +5445,7 @@ export interface components {
             /** Melt Materials */
             melt_materials: components["schemas"]["MaterialRow"][];
             /** Products */
-            products: components["schemas"]["ProductView"][];
+            products: number;
         };
         /**
          * LabSettingsRequest
@@ -6709,6 +6801,77 @@ export interface components {
             revision: number;
         };
         /**
+         * ProductLine
+         * @description A product in the list: `id` is its newest revision; `in_force` the one that counts now.
+         */
+        ProductLine: {
+            /** Client */
+            client: string;
+            /** Has Draft */
+            has_draft: boolean;
+            /** Id */
+            id: number;
+            /** In Force */
+            in_force: number | null;
+            /** In Force Id */
+            in_force_id: number | null;
+            /** Is Retired */
+            is_retired: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Tests */
+            tests: string[];
+        };
+        /**
+         * ProductList
+         * @description A page of products by client and name; `after` asks for the next one.
+         */
+        ProductList: {
+            /** After */
+            after: number | null;
+            /** Products */
+            products: components["schemas"]["ProductLine"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * ProductPage
+         * @description One revision of a product in words, with all of its revisions, the newest first.
+         *
+         *     `approval` is None where this person may approve it, or else why not; `newest` is the revision
+         *     that a change goes on from.
+         */
+        ProductPage: {
+            /** Approval */
+            approval: string | null;
+            /** Lines */
+            lines: components["schemas"]["SpecificationLine"][];
+            /** May Approve */
+            may_approve: boolean;
+            /** May Draft */
+            may_draft: boolean;
+            /** May Retire */
+            may_retire: boolean;
+            /** Newest */
+            newest: number;
+            /** Newest Id */
+            newest_id: number;
+            product: components["schemas"]["ProductView"];
+            /** Revisions */
+            revisions: components["schemas"]["ProductRevision"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "approved" | "in-force" | "superseded" | "retired";
+            /** Tests */
+            tests: components["schemas"]["SpecifiedTest"][];
+        };
+        /**
          * ProductRequest
          * @description A product to keep; `seen` is the revision that it goes on from, 0 for a new one.
          */
@@ -6725,8 +6888,42 @@ export interface components {
             specification: components["schemas"]["Specification"];
         };
         /**
+         * ProductRevision
+         * @description One revision of a product: what it is, who wrote it, and who approved or retired it.
+         */
+        ProductRevision: {
+            /** Approved At */
+            approved_at: string | null;
+            /** Approved By */
+            approved_by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Retired At */
+            retired_at: string | null;
+            /** Retired By */
+            retired_by: string | null;
+            /** Retired Why */
+            retired_why: string | null;
+            /** Revision */
+            revision: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "approved" | "in-force" | "superseded" | "retired";
+            /** Valid From */
+            valid_from: string | null;
+        };
+        /**
          * ProductView
-         * @description A product in its latest revision; `gone` are its methods that are not known any more.
+         * @description A product in one revision; `gone` are its methods that are not known any more.
          */
         ProductView: {
             /**
@@ -6740,6 +6937,8 @@ export interface components {
             client: string;
             /** Gone */
             gone: string[];
+            /** Id */
+            id: number;
             /** Name */
             name: string;
             /** Revision */
@@ -7299,6 +7498,14 @@ export interface components {
             usage: string[];
             /** Used Percent */
             used_percent: number;
+        };
+        /**
+         * RetirementRequest
+         * @description Why a product is not received any more.
+         */
+        RetirementRequest: {
+            /** Reason */
+            reason: string;
         };
         /**
          * RoomFacts
@@ -7896,6 +8103,30 @@ export interface components {
             material: string;
             /** Tests */
             tests: components["schemas"]["TestRequest"][];
+        };
+        /**
+         * SpecificationLine
+         * @description One thing that a specification says, such as "material": "woven".
+         */
+        SpecificationLine: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SpecifiedTest
+         * @description One test of a specification: its parameters, and its limits as they are read.
+         */
+        SpecifiedTest: {
+            /** Limits */
+            limits: components["schemas"]["SpecificationLine"][];
+            /** Method */
+            method: string;
+            /** Parameters */
+            parameters: components["schemas"]["SpecificationLine"][];
+            /** Title */
+            title: string;
         };
         /**
          * SpecimenView
@@ -13221,6 +13452,49 @@ export interface operations {
             };
         };
     };
+    list_products: {
+        parameters: {
+            query?: {
+                search?: string;
+                state?: "all" | "in-force" | "draft" | "retired";
+                limit?: number;
+                after?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductList"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_product: {
         parameters: {
             query?: never;
@@ -13411,6 +13685,186 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProductsPreview"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_product: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    approve_product: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "valid_from": null
+                 *     }
+                 */
+                "application/json": components["schemas"]["ApprovalRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_revisions: {
+        parameters: {
+            query: {
+                before: number;
+            };
+            header?: never;
+            path: {
+                product_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retire_product: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                product_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "reason": "the client stopped ordering it"
+                 *     }
+                 */
+                "application/json": components["schemas"]["RetirementRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductPage"];
                 };
             };
             /** @description Client Error */

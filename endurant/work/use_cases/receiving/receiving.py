@@ -32,6 +32,7 @@ from endurant.work.facts.laboratory import (
     tables_for,
 )
 from endurant.work.facts.models import JobView
+from endurant.work.facts.products import refuse_not_in_force
 from endurant.work.facts.status import blank_of
 from endurant.work.facts.test_settings import parameters_of, requested_parameters
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
@@ -159,7 +160,8 @@ SIZES_OF: dict[SampleForm, tuple[str, ...]] = {
 def receive(actor: Actor, request: SampleRequest) -> JobView:
     """Write a new job down, with its tests, limits and the specimens they need.
 
-    The same `request_key` twice gives the same job. Raises Invalid.
+    The same `request_key` twice gives the same job. Raises Invalid, and Conflict for a revision of
+    a product that is not in force.
     """
     actor.must("receive")
     try:
@@ -178,6 +180,8 @@ def _receive(actor: Actor, request: SampleRequest) -> JobView:
             if known is not None:
                 _refuse_other_body(session, known, request)
                 return job_view(session, known)
+        if request.product_revision is not None:
+            refuse_not_in_force(session, request.client, request.product, request.product_revision)
         write = _write_study_down if request.variants else write_down
         return job_view(session, write(session, actor, request))
 

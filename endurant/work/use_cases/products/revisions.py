@@ -1,61 +1,43 @@
 """Products: what a client has tested again and again, each change of it a revision of its own.
 
-A job keeps the tests and limits that it was received with, whatever its product becomes later.
+A revision is a draft until a second person approves it. A job keeps the tests and limits that it
+was received with, whatever its product becomes later.
 """
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.cutting.sheet import LabelSchool
-from endurant.core.judging.verdicts import Comparison
-from endurant.core.lab_tables import MaterialRow
 from endurant.core.messages import Message
-from endurant.core.methods import all_methods, find_method
-from endurant.core.refusals import Conflict, Invalid
+from endurant.core.methods import find_method
+from endurant.core.refusals import Conflict, Invalid, NotFound
 from endurant.core.tables import Table
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.products import Product
 from endurant.store.tables import Job
 from endurant.work.base.actors import Actor
-from endurant.work.base.requests import RequestBody
+from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
-from endurant.work.facts.laboratory import laboratory, tables_of
+from endurant.work.facts.products import approval_refusal, is_approved, revisions_of, states_of
+from endurant.work.facts.specifications import OWN_RULES, differences_between
 from endurant.work.facts.status import job_or_refuse
 from endurant.work.facts.test_settings import set_up_names
-from endurant.work.use_cases.receiving.product_table import (
-    OWN_RULES,
-    ReadProduct,
-    checked_test,
-    differences_between,
-    read_products,
-    table_of_products,
+from endurant.work.use_cases.products.product_table import ReadProduct, read_products
+from endurant.work.use_cases.products.specification import Specification, checked_specification
+from endurant.work.use_cases.products.table_columns import table_of_products
+from endurant.work.views.products import (
+    ProductPage,
+    ProductView,
+    newest_products,
+    product_page,
+    product_view,
 )
-from endurant.work.use_cases.receiving.receiving import SampleForm, TestRequest
-
-MAX_SHOWN = 1000
-MAX_KNOWN = 300
-
-
-class Specification(RequestBody):
-    """What is asked of every lot of a product.
-
-    Without a `comparison` of its own it is compared as the laboratory does, and without a
-    `label_school` its specimens are called as the laboratory calls them.
-    """
-
-    material: str = Field(min_length=1, max_length=200)
-    form: SampleForm = "sheet"
-    comparison: Comparison | None = None
-    label_school: LabelSchool | None = None
-    tests: list[TestRequest] = Field(min_length=1, max_length=20)
 
 
 class ProductRequest(RequestBody):
@@ -67,36 +49,22 @@ class ProductRequest(RequestBody):
     seen: int = Field(0, ge=0)
 
 
+class ApprovalRequest(RequestBody):
+    """From when an approved revision is in force; at once where it does not say."""
+
+    valid_from: Moment | None = None
+
+
+class RetirementRequest(RequestBody):
+    """Why a product is not received any more."""
+
+    reason: str = Field(min_length=1, max_length=300)
+
+
 class SeenRequest(RequestBody):
     """The revision of the product that was seen; 0 where there was none."""
 
     seen: int = Field(0, ge=0)
-
-
-class ProductView(View):
-    """A product in its latest revision; `gone` are its methods that are not known any more."""
-
-    client: str
-    name: str
-    revision: int
-    specification: dict[str, Any]
-    gone: list[str]
-    by: str
-    at: datetime
-
-
-class KnownAtCounter(View):
-    """What was written at the counter before, the latest first, and the materials of the lab.
-
-    `lots` are lots with the newest job of each, so that a scanned lot brings what it was.
-    """
-
-    clients: list[str]
-    materials: list[str]
-    lots: dict[str, int]
-    melt_materials: list[MaterialRow]
-    products: list[ProductView]
-    last_job_id: int | None
 
 
 class JobSpecification(View):
@@ -106,27 +74,6 @@ class JobSpecification(View):
     name: str
     lot: str
     specification: dict[str, Any]
-
-
-def known_at_counter() -> KnownAtCounter:
-    """What the counter completes from."""
-    with transaction() as session:
-        return KnownAtCounter(
-            clients=_latest_texts(session, Job.client),
-            materials=_latest_texts(session, Job.material),
-            lots=_latest_lots(session),
-            melt_materials=tables_of(laboratory(session)).materials,
-            products=_views(session),
-            last_job_id=session.scalar(select(func.max(Job.id))),
-        )
-
-
-def _latest_lots(session: Session) -> dict[str, int]:
-    newest = func.max(Job.id)
-    rows = session.execute(
-        select(Job.lot, newest).group_by(Job.lot).order_by(newest.desc()).limit(MAX_KNOWN)
-    )
-    return {lot: int(job_id) for lot, job_id in rows}
 
 
 def specification_of(job_id: int) -> JobSpecification:
@@ -139,18 +86,64 @@ def specification_of(job_id: int) -> JobSpecification:
 
 
 def keep_product(actor: Actor, request: ProductRequest) -> ProductView:
-    """Keep a product as a new revision.
+    """Keep a product as a new revision, which is a draft.
 
     Raises Invalid for tests or limits that are not valid, Conflict when someone was first.
     """
     actor.must("receive")
-    tests = [checked_test(test) for test in request.specification.tests]
-    specification = request.specification.model_dump(mode="json") | {"tests": tests}
-    for name in OWN_RULES:
-        if specification[name] is None:
-            del specification[name]
+    specification = checked_specification(request.specification)
     with transaction() as session:
         return _keep(session, actor, request.client, request.name, specification, request.seen)
+
+
+def approve(actor: Actor, product_id: int, request: ApprovalRequest) -> ProductPage:
+    """Approve the newest draft of a product; it is in force from the moment that is given.
+
+    Raises NotFound, Conflict for a draft that is not the newest or that this person worked on,
+    Invalid for a moment that has passed.
+    """
+    actor.must("approve-products")
+    with transaction() as session:
+        row, rows = _locked(session, product_id)
+        refusal = approval_refusal(rows, row, actor.id)
+        if refusal is not None:
+            raise Conflict(refusal)
+        now = clock.now()
+        if request.valid_from is not None and request.valid_from < now:
+            raise Invalid("products.valid-from-past", field="valid_from")
+        row.status, row.approved_at, row.approved_by_id = "approved", now, actor.id
+        row.valid_from = request.valid_from or now
+        _note(session, actor, row, "approve-product")
+        return product_page(session, actor, row)
+
+
+def retire(actor: Actor, product_id: int, request: RetirementRequest) -> ProductPage:
+    """Retire a product: no lot of it is received any more until a new revision is approved.
+
+    Raises NotFound, Conflict for a product without a revision in force.
+    """
+    actor.must("approve-products")
+    with transaction() as session:
+        row, rows = _locked(session, product_id)
+        now = clock.now()
+        states = states_of(rows, now)
+        if "in-force" not in states.values():
+            raise Conflict("products.none-in-force", product=row.name)
+        for each in rows:
+            if is_approved(each) and each.retired_at is None:
+                each.retired_at, each.retired_by_id = now, actor.id
+                each.retired_why = request.reason
+        session.flush()
+        _note(session, actor, row, "retire-product", request.reason)
+        return product_page(session, actor, row)
+
+
+def _locked(session: Session, product_id: int) -> tuple[Product, list[Product]]:
+    """A revision and all of its product, locked; raises NotFound."""
+    row = session.get(Product, product_id, with_for_update=True)
+    if row is None:
+        raise NotFound("products.none", product_id=product_id)
+    return row, revisions_of(session, row.client, row.name)
 
 
 def keep_from_job(actor: Actor, job_id: int, request: SeenRequest) -> ProductView:
@@ -176,7 +169,7 @@ def _as_requested(job: Job) -> dict[str, Any]:
 def products_table() -> Table:
     """Every product in its latest revision, a row for each limit, or for each test without one."""
     with transaction() as session:
-        return table_of_products([view.model_dump() for view in _views(session)])
+        return table_of_products([view.model_dump() for view in newest_products(session)])
 
 
 class ProductChange(View):
@@ -201,7 +194,7 @@ def preview_products(actor: Actor, data: bytes) -> ProductsPreview:
     actor.must("receive")
     table = read_products(data)
     with transaction() as session:
-        known = {(view.client, view.name): view for view in _views(session)}
+        known = {(view.client, view.name): view for view in newest_products(session)}
     refusals = [message.text for message in table.refusals]
     changes = []
     for key, product in table.products.items():
@@ -235,7 +228,7 @@ def take_products_table(actor: Actor, data: bytes) -> list[ProductView]:
     if table.refusals:
         raise Invalid(table.refusals[0], field="file")
     with transaction() as session:
-        known = {(view.client, view.name): view for view in _views(session)}
+        known = {(view.client, view.name): view for view in newest_products(session)}
         for (client, name), product in table.products.items():
             before = known.get((client, name))
             if before is not None and before.specification == product.specification:
@@ -245,7 +238,7 @@ def take_products_table(actor: Actor, data: bytes) -> list[ProductView]:
                 raise stale
             seen = 0 if before is None else before.revision
             _keep(session, actor, client, name, product.specification, seen)
-        return _views(session)
+        return newest_products(session)
 
 
 def _stale(before: ProductView | None, product: ReadProduct) -> Conflict | None:
@@ -283,50 +276,22 @@ def _keep(
         specification=specification,
         at=clock.now(),
         by_id=actor.id,
+        status="draft",
     )
     session.add(row)
     session.flush()
+    _note(session, actor, row, "keep-product")
+    return product_view(row)
+
+
+def _note(session: Session, actor: Actor, row: Product, action: str, why: str = "") -> None:
+    facts = {"name": row.name, "client": row.client, "revision": row.revision}
     record(
         session,
         person_id=actor.id,
-        action="keep-product",
+        action=action,
         entity="product",
         entity_id=row.id,
-        message=Message(
-            "audit.keep-product",
-            {"actor": actor.name, "name": name, "client": client, "revision": row.revision},
-        ),
+        message=Message(f"audit.{action}", {"actor": actor.name} | facts),
+        why=why or None,
     )
-    return _view(row)
-
-
-def _views(session: Session) -> list[ProductView]:
-    session.flush()
-    latest = select(func.max(Product.id)).group_by(Product.client, Product.name)
-    rows = session.scalars(
-        select(Product)
-        .where(Product.id.in_(latest))
-        .order_by(Product.client, Product.name)
-        .limit(MAX_SHOWN)
-    )
-    return [_view(row) for row in rows]
-
-
-def _view(row: Product) -> ProductView:
-    known = all_methods()
-    request = [test["method"] for test in row.specification["tests"]]
-    return ProductView(
-        client=row.client,
-        name=row.name,
-        revision=row.revision,
-        specification=row.specification,
-        gone=[method for method in request if method not in known],
-        by=row.by.name,
-        at=row.at,
-    )
-
-
-def _latest_texts(session: Session, column: Any) -> list[str]:
-    newest = func.max(Job.id)
-    rows = session.scalars(select(column).group_by(column).order_by(newest.desc()).limit(MAX_KNOWN))
-    return list(rows)

@@ -1,0 +1,1 @@
+"""Products: drafted, approved, retired, and kept as a table."""
