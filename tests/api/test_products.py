@@ -270,7 +270,9 @@ def test_a_page_says_a_revision_in_words_and_two_are_compared(bench: Bench) -> N
     stricter["specification"]["tests"][0]["limits"] = []
     second = bench.post("/products", stricter)["id"]
     page = bench.get(f"/products/{first}")
-    assert {line["name"]: line["text"] for line in page["lines"]}["comparison"] == "lab default"
+    assert {line["name"]: line["text"] for line in page["lines"]}[
+        "specimen labels"
+    ] == "lab default"
     (test,) = page["tests"]
     assert test["limits"] == [{"name": "tear force, warp", "text": "mean ≥ 25\u00a0N"}]
     assert test["parameters"] == [{"name": "specimens wanted", "text": "4"}]

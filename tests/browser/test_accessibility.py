@@ -30,6 +30,7 @@ SCREENS = (
     "/instruments",
     "/people",
     "/due",
+    "/products",
     "/methods",
     "/methods/iso-13937-2",
 )

@@ -123,6 +123,7 @@ def test_no_screen_is_wider_than_its_window(site: Site) -> None:
         "/bench/1",
         "/judge/1",
         "/due",
+        "/products",
     ):
         page.goto(site.address + path)
         page.get_by_role("heading", level=1).first.wait_for()

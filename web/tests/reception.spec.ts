@@ -1,7 +1,6 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { nextTick } from 'vue'
-import { client, type MethodLine, type Schemas } from '@/api/client'
+import { client, type MethodLine } from '@/api/client'
 import { useReception } from '@/jobs/reception'
 
 const tear = {
@@ -76,7 +75,8 @@ describe('a sample at the counter', () => {
 
   it('is filled in by a product specification, whose limits stand as they are', async () => {
     const used = reception()
-    used.specified.value = {
+    const product = {
+      id: 7,
       name: 'Awning 300',
       client: 'Quay Awnings',
       revision: 2,
@@ -90,8 +90,10 @@ describe('a sample at the counter', () => {
           { method: 'gone', parameters: {}, limits: [] },
         ],
       },
-    } as unknown as Schemas['ProductView']
-    await nextTick()
+    }
+    const get = vi.spyOn(client, 'GET').mockResolvedValue(answer({ product }))
+    await used.choose(7)
+    get.mockRestore()
     expect(used.sample).toMatchObject({ product: 'Awning 300', material: 'acrylic, 300 g/m²' })
     expect(used.requested.value).toHaveLength(1)
     used.sample.lot = 'B-2'
@@ -100,6 +102,10 @@ describe('a sample at the counter', () => {
       product_revision: 2,
       tests: [{ limits: [{ a: 1 }] }],
     })
+    used.sample.product = 'Awning 300, blue'
+    expect(used.request()!.product_revision).toBeNull()
+    await used.choose(null)
+    expect(used.specified.value).toBeNull()
   })
 
   it('copies what another job asked for, but for its lot', async () => {

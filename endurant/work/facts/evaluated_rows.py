@@ -194,6 +194,7 @@ class Judging:
             labels=[member.label for member in members if member.enters or not member.valid],
             limit_text="report only" if criterion is None else criterion.in_words(requested.unit),
             criterion=criterion,
+            guard=guard,
             required=required_per_direction(self.test),
             to_go=to_go(self.test, direction, valid) if planned else 0,
             rule=None if rule is None else LimitRuleView.model_validate(rule),

@@ -9,6 +9,7 @@ from pydantic import JsonValue
 from typing_extensions import TypedDict
 
 from endurant.core.judging.criteria import Criterion
+from endurant.core.judging.uncertainty import Guard
 from endurant.core.judging.verdicts import Verdict
 from endurant.core.methods.guide import SlipShape
 from endurant.work.base.view import View, formerly
@@ -151,6 +152,7 @@ class JudgedRow(View):
     labels: list[str] = []
     limit_text: str = formerly("limit_text", "limit_words", default="")
     criterion: Criterion | None
+    guard: Guard | None = None
     required: int = formerly("required", "wanted")
     to_go: int
     rule: LimitRuleView | None

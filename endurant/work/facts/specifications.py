@@ -20,6 +20,7 @@ OWN_RULES = {
     "label_school": get_args(LabelSchool),
 }
 """Rules of the laboratory that a product may have of its own, with the schools of each."""
+RULE_NAMES = {"comparison": "comparison with limits", "label_school": "specimen labels"}
 
 
 class SpecificationLine(View):
@@ -123,7 +124,5 @@ def own_lines(specification: Mapping[str, Any]) -> list[SpecificationLine]:
     """Return what a specification says beside its tests: material, form, and rules of its own."""
     said = {name: str(specification[name]) for name in ("material", "form")}
     for name in OWN_RULES:
-        said[name.replace("_", " ")] = str(
-            specification.get(name) or worded("product-line.lab-default")
-        )
+        said[RULE_NAMES[name]] = str(specification.get(name) or worded("product-line.lab-default"))
     return [SpecificationLine(name=name, text=text) for name, text in said.items()]

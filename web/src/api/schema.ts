@@ -5393,6 +5393,7 @@ export interface components {
              * @default
              */
             group: string;
+            guard?: components["schemas"]["Guard"] | null;
             /**
              * Labels
              * @default []

@@ -14,6 +14,8 @@ import CodeSearch from '@/app/CodeSearch.vue'
 import DayRuler from '@/app/DayRuler.vue'
 import CommandPalette from '@/app/CommandPalette.vue'
 import KeysDialog from '@/app/KeysDialog.vue'
+import OfficeTabs from '@/office/OfficeTabs.vue'
+import { isOffice, OFFICE_PAGES } from '@/office/pages'
 import ActButton from '@/ui/ActButton.vue'
 
 const { me, signOut } = useSession()
@@ -36,9 +38,13 @@ const tabs = computed(() => [
   { to: '/judge', text: t('app.review'), key: 'v', count: waitingAt('judge') },
   { to: '/methods', text: t('app.methods'), key: 'm', count: 0 },
   { to: '/instruments', text: t('app.instruments'), key: 'i', count: 0 },
-  { to: '/due', text: t('app.due'), key: 'd', count: due.data.value?.overdue ?? 0 },
+  { to: '/due', text: t('app.office'), key: 'd', count: due.data.value?.overdue ?? 0 },
   { to: '/people', text: t('app.people'), key: 'p', count: 0 },
 ])
+
+/** A page of the office belongs to its tab, which opens the first of them. */
+const isOpen = (to: string) =>
+  to === '/due' ? isOffice(route.path) : route.path === to || route.path.startsWith(`${to}/`)
 
 function waitingAt(place: string): number {
   return waiting.data.value?.[place] ?? 0
@@ -55,7 +61,7 @@ function pressed(event: KeyboardEvent) {
   if (event.key === '?') keysShown.value = !keysShown.value
   if (event.key === 'g') going = Date.now()
   else if (Date.now() - going < 1200) {
-    const tab = tabs.value.find((tab) => tab.key === event.key)
+    const tab = [...tabs.value, ...OFFICE_PAGES].find((tab) => tab.key === event.key)
     if (tab) void router.push(tab.to)
     going = 0
     if (tab) event.stopImmediatePropagation()
@@ -74,7 +80,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         :key="tab.to"
         :to="tab.to"
         class="tab"
-        :class="{ open: route.path === tab.to || route.path.startsWith(tab.to + '/') }"
+        :class="{ open: isOpen(tab.to) }"
       >
         <span>{{ tab.text }}</span>
         <span
@@ -108,6 +114,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
     <main class="page">
       <DayRuler class="day" />
       <div class="sheet">
+        <OfficeTabs v-if="isOffice(route.path)" />
         <router-view :key="route.path" />
       </div>
     </main>

@@ -1,6 +1,7 @@
 import { t } from '@/ui/words'
 import type { JobLine, MethodLine } from '@/api/client'
 import { placeOf } from '@/app/router'
+import { OFFICE_PAGES } from '@/office/pages'
 import type { KeyUse } from '@/ui/keys'
 import { capital } from '@/ui/phrases'
 
@@ -14,7 +15,7 @@ export interface Command {
   act?: () => void
 }
 
-const MAX_SHOWN = 12
+const MAX_SHOWN = 18
 
 const PLACES: [path: string, title: string][] = [
   ['/today', t('app.today')],
@@ -27,7 +28,7 @@ const PLACES: [path: string, title: string][] = [
   ['/judge', t('app.review')],
   ['/methods', t('app.methods')],
   ['/instruments', t('app.instruments')],
-  ['/due', t('app.due')],
+  ...OFFICE_PAGES.map(({ to, text }): [string, string] => [to, text]),
   ['/people', t('app.people')],
 ]
 

@@ -39,11 +39,14 @@ const mayReceive = computed(() => me.value?.may.includes('receive') ?? false)
 const mayAmend = computed(() => !job.data.value?.released && mayReceive.value)
 const { act, refused, busy } = useAct()
 const keptAs = ref('')
-/** What this job asks for, as the next revision of its product: the counter offers it. */
+/** What this job asks for, as the next draft of its product. */
 async function keepProduct() {
   const view = job.data.value!
   await act(async () => {
-    const { products } = await ask(client.GET('/api/counter'))
+    const search = `${view.client} ${view.product}`.slice(0, 120)
+    const { products } = await ask(
+      client.GET('/api/products', { params: { query: { search, limit: 200 } } }),
+    )
     const seen =
       products.find((each) => each.client === view.client && each.name === view.product)
         ?.revision ?? 0

@@ -26,6 +26,7 @@ interface Row {
   group: string
   unit: string
   criterion: JudgedRow['criterion']
+  guard?: JudgedRow['guard']
 }
 /** One row for each property and direction; before there are any, those that the method gives. */
 const rows = computed<Row[]>(() => {
@@ -62,9 +63,10 @@ watch(open, (now) => {
 })
 
 async function save() {
-  const requested = rows.value.map((row) =>
-    limitFrom(row.property, row.direction, limits[keyOf(row)]),
-  )
+  const requested = rows.value.map((row) => {
+    const limit = limitFrom(row.property, row.direction, limits[keyOf(row)])
+    return limit && { ...limit, guard: row.guard ?? null }
+  })
   const body = {
     revision: seen,
     limits: requested.filter((known) => known !== null),

@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
 import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { ask, client } from '@/api/client'
 import { useAct, useMethods } from '@/api/queries'
 import { placeOf } from '@/app/router'
-import ProductTable from '@/jobs/ProductTable.vue'
 import PromiseLine from '@/jobs/PromiseLine.vue'
 import { useReception } from '@/jobs/reception'
 import RequestedTests from '@/jobs/RequestedTests.vue'
 import SampleForm from '@/jobs/SampleForm.vue'
 import VariantsField from '@/jobs/VariantsField.vue'
+import { useProducts } from '@/products/products'
 import ActButton from '@/ui/ActButton.vue'
 import DateField from '@/ui/DateField.vue'
 import { vFocus } from '@/ui/focus'
@@ -32,12 +33,21 @@ const { needs, looking } = reception
 const tried = ref(false)
 const need = (value: string) => (tried.value && !value.trim() ? 'required' : undefined)
 
+/** Products in force, as far as the words that are typed find them. */
+const soughtProduct = ref('')
+const sought = refDebounced(soughtProduct, 250)
+const productsFound = useProducts(sought, ref('in-force'))
 const productChoices = computed(() =>
-  (counter.data.value?.products ?? []).map((each) => ({
-    value: each,
-    title: t('jobs.revision-2', { name: each.name, client: each.client, revision: each.revision }),
+  (productsFound.data.value?.pages[0]?.products ?? []).map((each) => ({
+    value: each.in_force_id,
+    title: t('jobs.in-force-client-revision', {
+      name: each.name,
+      client: each.client,
+      revision: each.in_force,
+    }),
   })),
 )
+const choose = (id: number | null) => act(() => reception.choose(id))
 const copy = (jobId: number) => act(() => reception.copy(jobId))
 /** A scanner types a lot and ends with Enter: a lot that was here before brings what it was. */
 async function scanned() {
@@ -100,11 +110,14 @@ async function receive() {
           </ActButton>
         </h2>
         <v-autocomplete
-          v-if="productChoices.length"
-          v-model="specified"
+          v-if="counter.data.value?.products"
+          v-model:search="soughtProduct"
+          :model-value="specified?.id ?? null"
           :items="productChoices"
+          no-filter
           :label="t('jobs.product-specification-optional')"
           clearable
+          @update:model-value="choose"
         />
         <p v-if="specified?.gone.length" class="too-small" role="alert">
           {{
@@ -173,7 +186,6 @@ async function receive() {
         <p v-for="line in needs?.usage ?? []" :key="line" class="quiet small">{{ line }}</p>
         <DateField v-model="sample.due" with-time :label="t('jobs.due')" />
         <PromiseLine :form="form" :requested="requested" />
-        <ProductTable />
       </section>
     </div>
   </form>

@@ -29,8 +29,12 @@ const label = computed(() => {
 })
 const isHelped = ref(false)
 const text = ref(writtenValue(value.value))
-const rows = ref<Record<string, unknown>[]>([])
-const inner = ref<Record<string, unknown>>({})
+const isObject = (part: unknown): part is Record<string, unknown> =>
+  typeof part === 'object' && part !== null && !Array.isArray(part)
+const rows = ref<Record<string, unknown>[]>(
+  Array.isArray(value.value) ? value.value.filter(isObject).map((row) => ({ ...row })) : [],
+)
+const inner = ref<Record<string, unknown>>(isObject(value.value) ? { ...value.value } : {})
 
 watch(value, (now) => {
   if (now !== undefined) return

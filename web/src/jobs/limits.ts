@@ -10,6 +10,8 @@ export interface LimitTyped {
   kind: string
   first: string
   second: string
+  /** No single value below this many percent of the limit; kept as it was where a form does not ask. */
+  noneBelow?: string
 }
 
 export const KINDS: Record<string, string> = {
@@ -49,6 +51,7 @@ export function typedFrom(criterion: Criterion | null | undefined, first: string
     kind,
     first: criterion.limit ?? criterion.low ?? String(criterion.of ?? ''),
     second: criterion.high ?? '',
+    ...(criterion.none_below_percent && { noneBelow: String(criterion.none_below_percent) }),
   }
 }
 
@@ -63,9 +66,11 @@ export function limitFrom(
   if (typed.kind === 'no-failures')
     return { property, direction, criterion: { on: 'no-failures', of: Number(first) } }
   const [on, op] = typed.kind.split(' ') as [Criterion['on'], Criterion['op']]
+  const isLeast = op === '>=' && (on === 'mean' || on === 'median')
+  const noneBelow = isLeast && typed.noneBelow ? Number(withPoint(typed.noneBelow)) : null
   const criterion =
     op === 'between'
       ? { on, op, low: first, high: withPoint(typed.second) }
-      : { on, op, limit: first }
+      : { on, op, limit: first, ...(noneBelow !== null && { none_below_percent: noneBelow }) }
   return { property, direction, criterion }
 }

@@ -1,4 +1,4 @@
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { ask, client, type JobView, type MethodLine, type Schemas } from '@/api/client'
 import { useRequiredSize } from '@/jobs/requiredSize'
 import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
@@ -19,7 +19,6 @@ export function useReception(width: string, methods: () => MethodLine[]) {
   const reports = ref<'one' | 'each'>('each')
   /** The product whose specification fills the rest in. */
   const specified = ref<Schemas['ProductView'] | null>(null)
-  watch(specified, (chosen) => chosen && fillIn(chosen))
 
   const methodOf = (id: string) => methods().find((method) => method.id === id)
 
@@ -36,6 +35,17 @@ export function useReception(width: string, methods: () => MethodLine[]) {
       const method = methodOf(test.method)
       return method ? [requestedOf(test, method)] : []
     })
+  }
+  /** Fill in what a product asks for; none leaves what is typed. */
+  async function choose(product_id: number | null) {
+    if (product_id === null) {
+      specified.value = null
+      return
+    }
+    const params = { path: { product_id } }
+    const page = await ask(client.GET('/api/products/{product_id}', { params }))
+    specified.value = page.product
+    fillIn(page.product)
   }
   /** All that another job asks for, but for its lot and its day. */
   async function copy(job_id: number) {
@@ -57,6 +67,11 @@ export function useReception(width: string, methods: () => MethodLine[]) {
   const { requiredSize: needs, looking } = useRequiredSize(sheet)
   const missing = computed(() => missingOf(sample, form.value))
 
+  /** A sample that was renamed since is not one of the product that filled it in. */
+  const isSpecified = () =>
+    specified.value?.client === sample.client.trim() &&
+    specified.value.name === sample.product.trim()
+
   /** What is sent, or null while something is missing. */
   function request(): Schemas['SampleRequest'] | null {
     if (missing.value.length || !requested.value.length || !sample.due) return null
@@ -75,7 +90,7 @@ export function useReception(width: string, methods: () => MethodLine[]) {
       request_key: requestKey,
       comparison: comparison.value,
       label_school: labels.value,
-      product_revision: specified.value?.revision ?? null,
+      product_revision: isSpecified() ? specified.value!.revision : null,
       variants: variantsOf(variants.value, form.value, keys),
       reports: reports.value,
       tests: requested.value.map(requestOf),
@@ -97,6 +112,7 @@ export function useReception(width: string, methods: () => MethodLine[]) {
     reports,
     specified,
     want,
+    choose,
     copy,
     needs,
     looking,

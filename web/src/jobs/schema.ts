@@ -71,8 +71,9 @@ export function valueOf(text: string, schema: Schema): unknown {
   return schema.type === 'string' || schema.enum ? text.trim() : asNumber(text)
 }
 
-/** A plain value as a text field holds it; empty for nothing and for anything that is not plain. */
+/** A plain value, or several, as a text field holds it; empty for nothing and for what is not plain. */
 export function writtenValue(value: unknown): string {
+  if (Array.isArray(value)) return value.map(writtenValue).join(' ').trim()
   const isPlain =
     typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean'
   return isPlain ? String(value) : ''

@@ -50,8 +50,8 @@ const lines = computed(() => {
     {
       title: t('today.save-the-first-product-specification'),
       text: t('today.on-the-page-of-a-job-the-next-sample-of'),
-      to: '/jobs',
-      isDone: products.length > 0,
+      to: '/products',
+      isDone: products > 0,
     },
   ]
 })

@@ -9,13 +9,13 @@ const whole = {
   ],
   conditioning: { enclosures: [{ id: 1 }] },
   instruments: [{ serial: 'LC-1' }],
-  counter: { products: [{ name: 'Awning' }], last_job_id: 3 },
+  counter: { products: 1, last_job_id: 3 },
 }
 const shown = (answers: Record<string, unknown>) => mountInKit(SetUpChecklist, {}, { answers })
 
 describe('the list of a new laboratory', () => {
   it('ticks what is there, and leads to what is missing', () => {
-    const counter = { products: [], last_job_id: null }
+    const counter = { products: 0, last_job_id: null }
     const list = shown({ ...whole, people: [{ id: 1 }], counter })
     const done = list.findAll('li').map((line) => line.classes().includes('done'))
     expect(done).toEqual([false, true, true, false, false])

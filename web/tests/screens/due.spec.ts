@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import DuePage from '@/app/DuePage.vue'
+import DuePage from '@/office/DuePage.vue'
 import { Refused, serve, settled, shown } from '../serve'
 import { mountInKit } from './kit'
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import ProductTable from '@/jobs/ProductTable.vue'
+import ProductTable from '@/products/ProductTable.vue'
 import { button, changes, press, Refused, serve, settled, shown } from '../serve'
 import { mountInKit } from './kit'
 

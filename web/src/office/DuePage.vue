@@ -11,11 +11,11 @@ import { dayOf } from '@/ui/dates'
 type Line = Schemas['DueLine']
 const due = useDue()
 const KINDS: Record<Line['kind'], string> = {
-  calibration: t('app.calibration'),
-  check: t('app.check'),
-  authorisation: t('app.authorisation'),
-  consumable: t('app.consumable'),
-  remainder: t('app.remainder'),
+  calibration: t('office.calibration'),
+  check: t('office.check'),
+  authorisation: t('office.authorisation'),
+  consumable: t('office.consumable'),
+  remainder: t('office.remainder'),
 }
 function placeOf(line: Line): string {
   if (line.job_id) return `/jobs/${line.job_id}`
@@ -25,29 +25,29 @@ function placeOf(line: Line): string {
 
 <template>
   <header>
-    <h1>{{ t('app.due') }}</h1>
-    <p class="quiet">{{ t('app.overdue-or-due-within-30-days') }}</p>
+    <h1>{{ t('office.due') }}</h1>
+    <p class="quiet">{{ t('office.overdue-or-due-within-30-days') }}</p>
   </header>
   <FromRecord v-if="!due.data.value" :query="due" />
   <StateNote
     v-else-if="!due.data.value.lines.length"
-    :title="t('app.nothing-is-due')"
-    :text="t('app.no-calibration-check-authorisation')"
+    :title="t('office.nothing-is-due')"
+    :text="t('office.no-calibration-check-authorisation')"
   />
   <RuledTable v-else>
     <thead>
       <tr>
-        <th>{{ t('app.due') }}</th>
-        <th>{{ t('app.kind') }}</th>
-        <th>{{ t('app.concerns') }}</th>
-        <th>{{ t('app.what') }}</th>
+        <th>{{ t('office.due') }}</th>
+        <th>{{ t('office.kind') }}</th>
+        <th>{{ t('office.concerns') }}</th>
+        <th>{{ t('office.what') }}</th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="line in due.data.value.lines" :key="`${line.kind} ${line.title} ${line.text}`">
         <td class="mono day" :class="{ overdue: line.overdue }">
-          {{ line.due_at ? dayOf(line.due_at) : t('app.now') }}
-          <span v-if="line.overdue" class="small">{{ t('app.overdue') }}</span>
+          {{ line.due_at ? dayOf(line.due_at) : t('office.now') }}
+          <span v-if="line.overdue" class="small">{{ t('office.overdue') }}</span>
         </td>
         <td>{{ KINDS[line.kind] }}</td>
         <td>

@@ -40,24 +40,25 @@ function discard() {
 </script>
 
 <template>
-  <details>
-    <summary class="small">{{ t('jobs.products-table') }}</summary>
-    <p class="small">
-      {{ t('jobs.export') }} <a href="/api/products.csv">{{ t('jobs.csv') }}</a> {{ t('jobs.or') }}
-      <a href="/api/products.xlsx">{{ t('jobs.xlsx') }}</a>,
+  <article>
+    <h2>{{ t('products.products-table') }}</h2>
+    <p class="quiet">{{ t('products.one-row-a-limit') }}</p>
+    <p>
+      {{ t('products.export') }} <a href="/api/products.csv">{{ t('products.csv') }}</a>
+      {{ t('products.or') }} <a href="/api/products.xlsx">{{ t('products.xlsx') }}</a>,
       <FileButton
         kind="link"
-        :label="t('jobs.specifications-file')"
+        :label="t('products.specifications-file')"
         accept=".csv,.xlsx"
         :disabled="busy"
         @chosen="look"
-        >{{ t('jobs.import-table') }}</FileButton
+        >{{ t('products.import-table') }}</FileButton
       >
     </p>
-    <section v-if="preview" :aria-label="t('jobs.preview-of-the-table')">
-      <h3>{{ t('jobs.preview-of', { file: file?.name }) }}</h3>
+    <section v-if="preview" :aria-label="t('products.preview-of-the-table')">
+      <h3>{{ t('products.preview-of', { file: file?.name }) }}</h3>
       <template v-if="preview.refusals.length">
-        <p class="small bad">{{ counted('jobs.cells-to-correct', preview.refusals.length) }}</p>
+        <p class="small bad">{{ counted('products.cells-to-correct', preview.refusals.length) }}</p>
         <ul class="small" role="alert">
           <li v-for="line in preview.refusals" :key="line">{{ line }}</li>
         </ul>
@@ -67,8 +68,8 @@ function discard() {
           <b>{{ change.name }}</b> <span class="quiet">{{ change.client }}</span>
           {{
             change.kind === 'new'
-              ? t('jobs.new-product')
-              : t('jobs.becomes-revision', { revision: change.revision + 1 })
+              ? t('products.new-product')
+              : t('products.becomes-revision', { revision: change.revision + 1 })
           }}
         </p>
         <ul v-if="change.kind === 'changed'">
@@ -76,30 +77,31 @@ function discard() {
         </ul>
       </div>
       <p v-if="unchanged" class="small quiet">
-        {{ counted('jobs.products-unchanged', unchanged) }}
+        {{ counted('products.products-unchanged', unchanged) }}
       </p>
       <p class="acts">
         <ActButton
           type="button"
           :disabled="busy || preview.refusals.length > 0 || !changed.length"
           @click="bringIn"
-          >{{ t('jobs.import-products') }}</ActButton
+          >{{ t('products.import-products') }}</ActButton
         >
         <ActButton type="button" kind="link" @click="discard">{{
-          t('jobs.discard-table')
+          t('products.discard-table')
         }}</ActButton>
       </p>
     </section>
-    <p v-if="taken" class="small quiet" role="status">{{ t('jobs.imported', { taken }) }}</p>
+    <p v-if="taken" class="quiet" role="status">{{ t('products.imported', { taken }) }}</p>
     <RefusalNote v-model="refused" />
-  </details>
+  </article>
 </template>
 
 <style scoped>
-summary {
-  min-height: 28px;
-  color: var(--ink-2);
-  cursor: pointer;
+article {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  justify-items: start;
 }
 
 section {

@@ -1,0 +1,73 @@
+"""The product specifications of the demo laboratory: in force, drafted, approved ahead, retired."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from endurant.core.judging.criteria import Criterion
+from endurant.demo.samples import BOAT, JOBS, LAMINATE, SACK, STRAP
+from endurant.store import clock
+from endurant.work.base.actors import Actor
+from endurant.work.use_cases.products import revisions
+from endurant.work.use_cases.products.specification import Specification
+from endurant.work.use_cases.receiving.limits import LimitRequest
+from endurant.work.use_cases.receiving.receiving import SampleRequest, TestRequest
+from endurant.work.views.products import ProductView
+
+
+def keep_products(people: dict[str, Actor], start: datetime) -> None:
+    """Keep five products: Ines drafts them, and Maren approves all but the last draft."""
+    writer, approver = people["ines"], people["maren"]
+
+    def approved(request: revisions.ProductRequest, days_ago: float) -> ProductView:
+        with clock.as_if(start - timedelta(days=days_ago)):
+            kept = revisions.keep_product(writer, request)
+            revisions.approve(approver, kept.id, revisions.ApprovalRequest())
+        return kept
+
+    for sample, days_ago in ((LAMINATE, 25), (SACK, 24), (STRAP, 20)):
+        approved(_product(sample), days_ago)
+    awning = approved(_awning("20", "16"), 28)
+    stricter = _awning("22", "16").model_copy(update={"seen": awning.revision})
+    with clock.as_if(start - timedelta(days=2)):
+        revisions.keep_product(writer, stricter)
+    boat = approved(_product(BOAT), 29)
+    with clock.as_if(start - timedelta(days=5)):
+        reason = revisions.RetirementRequest(reason="the client orders a heavier cloth instead")
+        revisions.retire(approver, boat.id, reason)
+
+
+def _product(sample: SampleRequest) -> revisions.ProductRequest:
+    """What a sample asks for, as its product."""
+    return revisions.ProductRequest(
+        client=sample.client,
+        name=sample.product,
+        specification=Specification(
+            material=sample.material,
+            form=sample.form,
+            comparison=sample.comparison,
+            label_school=sample.label_school,
+            tests=[test.model_copy(deep=True) for test in sample.tests],
+        ),
+    )
+
+
+def _awning(warp: str, weft: str) -> revisions.ProductRequest:
+    """The cloth of the first job, with limits for its tear and its strip tension."""
+    tear = [_at_least("tear_force", *each) for each in (("warp", warp), ("weft", weft))]
+    strip = [_at_least("max_force", *each) for each in (("warp", "1100"), ("weft", "900"))]
+    return revisions.ProductRequest(
+        client=JOBS[0].client,
+        name=JOBS[0].product,
+        specification=Specification(
+            material=JOBS[0].material,
+            tests=[
+                TestRequest(method="iso-13937-2", limits=tear),
+                TestRequest(method="iso-13934-1", limits=strip),
+            ],
+        ),
+    )
+
+
+def _at_least(name: str, direction: str, limit: str) -> LimitRequest:
+    return LimitRequest(property=name, direction=direction, criterion=Criterion(limit=limit))
