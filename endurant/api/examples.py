@@ -57,6 +57,15 @@ EXAMPLES: Mapping[str, Any] = {
     "POST /jobs/{job_id}/custody": {"kind": "disposed"},
     "POST /tests/{test_id}/hold": {"revision": 1, "reason": "the client called"},
     "POST /tests/{test_id}/resume": {"revision": 1, "reason": "the client called"},
+    "PUT /client": {
+        "name": "Quay Awnings",
+        "contacts": [
+            {"name": "A. Buyer", "email": "buyer@quay.example", "gets_reports": True},
+        ],
+        "addresses": [{"purpose": "reports", "text": "4 Quay, Harbour"}],
+        "paper": "A4",
+        "seen": 0,
+    },
     "POST /products/{product_id}/approve": {"valid_from": None},
     "POST /products/{product_id}/retire": {"reason": "the client stopped ordering it"},
     "POST /products": {

@@ -12,8 +12,8 @@ from endurant.demo.laboratory import (
     fill_log,
     found_demo_laboratory,
 )
+from endurant.demo.office import keep_clients, keep_products
 from endurant.demo.prints import study_of_prints
-from endurant.demo.products import keep_products
 from endurant.demo.samples import (
     BARS,
     BOAT,
@@ -88,6 +88,7 @@ def _load(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...]) -
         bring_in(people["ines"], start, RESIN, "balance-rg12.json", keep=False)
         bring_in(people["ines"], start, FLANNEL, "hood-n77.json", keep=True)
         study_of_prints(people["ines"], start, rooms[PLASTICS_ROOM])
+        keep_clients(people, start)
         keep_products(people, start)
 
 

@@ -215,6 +215,7 @@ COVER = RESIN.model_copy(
         "mass_g": None,
         "client": "Gantry Lane Covers",
         "product": "Trailer cover cloth, green",
+        "order_number": "GL-2207",
         "lot": "GL-340",
         "material": "woven polyester, coated, 340 g/m²",
         "arrival_state": "a crease across the roll and an oil stain",
@@ -237,6 +238,7 @@ BOAT = RESIN.model_copy(
         "count": 12,
         "client": "Gantry Lane Covers",
         "product": "Boat cover cloth, grey",
+        "order_number": "GL-2207",
         "lot": "GL-377",
         "material": "woven polyester, coated, 300 g/m²",
         "tests": [

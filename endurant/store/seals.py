@@ -19,6 +19,7 @@ from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
 from endurant.store.authorisations import Authorisation
+from endurant.store.clients import Client
 from endurant.store.custody import CustodyEvent
 from endurant.store.equipment import (
     ColumnMapping,
@@ -78,6 +79,7 @@ FACTS: tuple[type[Base], ...] = (
     Authorisation,
     Product,
     Study,
+    Client,
     CustodyEvent,
     Report,
     ReportWithdrawal,

@@ -107,8 +107,9 @@ class Job(Base):
     A `sheet` has a width and a length; of `pieces`, `packs` and `granules` that arrive ready,
     `arrived` says how many or how much. One that came `damp` is offered pre-conditioning first.
     `lab_settings` are the settings that it began with; `product_revision` is that of the
-    specification it was received by. One of several samples of a study has a `variant` that sets
-    it apart. A cancelled one stays as it is.
+    specification it was received by. `order_number` and `client_reference` are the client's. One
+    of several samples of a study has a `variant` that sets it apart. A cancelled one stays as it
+    is.
     """
 
     __tablename__ = "job"
@@ -116,7 +117,7 @@ class Job(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     number: Mapped[str] = mapped_column(String(16), unique=True)
     request_key: Mapped[str | None] = mapped_column(String(64), unique=True)
-    client: Mapped[str] = mapped_column(String(120))
+    client: Mapped[str] = mapped_column(String(120), index=True)
     product: Mapped[str] = mapped_column(String(120))
     lot: Mapped[str] = mapped_column(String(60))
     material: Mapped[str] = mapped_column(String(200))
@@ -140,6 +141,8 @@ class Job(Base):
     shelf: Mapped[str | None] = mapped_column(String(80))
     lab_settings: Mapped[dict[str, Any] | None]
     product_revision: Mapped[int | None]
+    order_number: Mapped[str | None] = mapped_column(String(60))
+    client_reference: Mapped[str | None] = mapped_column(String(60))
     study_id: Mapped[int | None] = mapped_column(ForeignKey("study.id"), index=True)
     variant: Mapped[str | None] = mapped_column(String(80))
     received_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
@@ -614,7 +617,7 @@ class JobCard(Base):
     verdict: Mapped[str] = mapped_column(String(16))
     next_code: Mapped[str] = mapped_column(String(24))
     problem: Mapped[str | None] = mapped_column(String(400))
-    search: Mapped[str] = mapped_column(String(700))
+    search: Mapped[str] = mapped_column(String(900))
     prepares: Mapped[bool] = mapped_column(Boolean)
     placed: Mapped[list[Any]]
     waiting: Mapped[list[Any]]

@@ -38,6 +38,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /jobs/{job_id}/product",
         "POST /products/import",
         "POST /products/preview",
+        "PUT /client",
     ),
     "cut": (
         "PUT /jobs/{job_id}/sheet/areas",

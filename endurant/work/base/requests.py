@@ -34,7 +34,10 @@ class RequestBody(BaseModel):
         return self
 
 
-ONE_LINE = ("client", "product", "name", "lot", "material", "login", "serial", "title", "shelf")
+ONE_LINE = (
+    *("client", "product", "name", "lot", "material", "login", "serial", "title", "shelf"),
+    *("order_number", "client_reference"),
+)
 """Fields that are names, wherever they are asked for."""
 
 

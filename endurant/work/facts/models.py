@@ -284,5 +284,7 @@ class JobView(JobLine):
     cancelled: str | None
     client_remark: str = formerly("client_remark", "client_words")
     shelf: str
+    order_number: str = ""
+    client_reference: str = ""
     dropped: list[str]
     revision: int

@@ -182,7 +182,8 @@ def card_values(session: Session, job: Job, now: datetime) -> dict[str, Any]:
         line = card_line(session, job)
         placed, waiting = conditioning_groups(job, now), waiting_groups(job, now)
         turns = turns_at(job, now)
-    text = (job.number, job.client, job.product, job.variant or "", job.lot, job.material)
+    own = (job.number, job.client, job.product, job.variant, job.lot, job.material)
+    text = (each or "" for each in (*own, job.order_number, job.client_reference))
     return {
         "turns_at": turns,
         "released": job.released_at is not None or job.cancelled_at is not None,

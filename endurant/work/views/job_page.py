@@ -83,6 +83,8 @@ def _job_view(session: Session, job: Job) -> JobView:
         cancelled=job.cancelled_reason if job.cancelled_at is not None else None,
         client_remark=job.client_remark or "",
         shelf=job.shelf or "",
+        order_number=job.order_number or "",
+        client_reference=job.client_reference or "",
         dropped=dropped_in_words(session, job),
         revision=job.revision,
     )

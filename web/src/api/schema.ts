@@ -104,6 +104,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/client": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Client
+         * @description One client with its orders and jobs.
+         */
+        get: operations["show_client"];
+        /**
+         * Keep Client
+         * @description Keep what is known about a client.
+         */
+        put: operations["keep_client"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Clients
+         * @description Clients by name.
+         */
+        get: operations["list_clients"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clocks": {
         parameters: {
             query?: never;
@@ -3307,6 +3351,16 @@ export interface components {
             };
         };
         /**
+         * Address
+         * @description An address of a client, and what it is for.
+         */
+        Address: {
+            /** Purpose */
+            purpose: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * ApprovalRequest
          * @description From when an approved revision is in force; at once where it does not say.
          */
@@ -3913,6 +3967,84 @@ export interface components {
             title: string;
         };
         /**
+         * ClientLine
+         * @description A client in the list, with the number of its open jobs.
+         */
+        ClientLine: {
+            /** Jobs */
+            jobs: number;
+            /** Name */
+            name: string;
+            /** Open Jobs */
+            open_jobs: number;
+        };
+        /**
+         * ClientPage
+         * @description A client: what is kept about it, its orders, and its jobs without one, the newest first.
+         *
+         *     `revision` is 0 where nothing was kept yet. `more_jobs` counts older jobs that are not shown.
+         */
+        ClientPage: {
+            /** Addresses */
+            addresses: components["schemas"]["Address"][];
+            /** Collects Reports */
+            collects_reports: boolean;
+            /** Contacts */
+            contacts: components["schemas"]["Contact"][];
+            /** Jobs */
+            jobs: components["schemas"]["JobOfClient"][];
+            /** More Jobs */
+            more_jobs: number;
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: components["schemas"]["OrderOfClient"][];
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /** Products */
+            products: number;
+            /** Remark */
+            remark: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * ClientRequest
+         * @description A client to keep; `seen` is the revision that it goes on from, 0 where there is none.
+         */
+        ClientRequest: {
+            /** Addresses */
+            addresses?: components["schemas"]["Address"][];
+            /**
+             * Collects Reports
+             * @default false
+             */
+            collects_reports: boolean;
+            /** Contacts */
+            contacts?: components["schemas"]["Contact"][];
+            /** Name */
+            name: string;
+            /**
+             * Paper
+             * @default A4
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
+        };
+        /**
          * ClockSetView
          * @description That the clock of the server was set, and what that means to running clocks.
          */
@@ -4170,6 +4302,34 @@ export interface components {
             waiting: components["schemas"]["WaitingGroup"][];
             /** Waiting More */
             waiting_more: number;
+        };
+        /**
+         * Contact
+         * @description A person at a client, and whether they get its reports.
+         */
+        Contact: {
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Gets Reports
+             * @default false
+             */
+            gets_reports: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Phone
+             * @default
+             */
+            phone: string;
+            /**
+             * Role
+             * @default
+             */
+            role: string;
         };
         /**
          * Contribution
@@ -5134,6 +5294,8 @@ export interface components {
         JobAmended: {
             /** Client */
             client: string;
+            /** Client Reference */
+            client_reference?: string | null;
             /**
              * Client Remark
              * @default
@@ -5148,6 +5310,8 @@ export interface components {
             lot: string;
             /** Material */
             material: string;
+            /** Order Number */
+            order_number?: string | null;
             /**
              * Priority
              * @default 0
@@ -5239,6 +5403,32 @@ export interface components {
             total: number;
         };
         /**
+         * JobOfClient
+         * @description A job of a client: open, released or cancelled.
+         */
+        JobOfClient: {
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Id */
+            id: number;
+            /** Lot */
+            lot: string;
+            /** Number */
+            number: string;
+            /** Product */
+            product: string;
+            /** Reference */
+            reference: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "released" | "cancelled";
+        };
+        /**
          * JobSpecification
          * @description What a job asks for: whose it is, what it is called, and its tests with their limits.
          */
@@ -5270,6 +5460,11 @@ export interface components {
             cancelled: string | null;
             /** Client */
             client: string;
+            /**
+             * Client Reference
+             * @default
+             */
+            client_reference: string;
             /** Client Remark */
             client_remark: string;
             /** Conditioned */
@@ -5319,6 +5514,11 @@ export interface components {
             next_text: string;
             /** Number */
             number: string;
+            /**
+             * Order Number
+             * @default
+             */
+            order_number: string;
             /**
              * Priority
              * @default 0
@@ -6309,6 +6509,18 @@ export interface components {
             direction: string;
         };
         /**
+         * OrderOfClient
+         * @description An order of a client: done once every job of it is released or cancelled.
+         */
+        OrderOfClient: {
+            /** Is Done */
+            is_done: boolean;
+            /** Jobs */
+            jobs: components["schemas"]["JobOfClient"][];
+            /** Number */
+            number: string;
+        };
+        /**
          * OrderView
          * @description Impact bars by pendulum and temperature, and melts from low heat to high.
          */
@@ -7246,6 +7458,11 @@ export interface components {
             changes: components["schemas"]["ChangeLine"][];
             /** Client */
             client: string;
+            /**
+             * Client Reference
+             * @default
+             */
+            client_reference: string;
             /** Comparison */
             comparison: string;
             /** Conditioned From */
@@ -7272,6 +7489,16 @@ export interface components {
             material: string;
             /** Number */
             number: string;
+            /**
+             * Order Number
+             * @default
+             */
+            order_number: string;
+            /**
+             * Paper
+             * @default A4
+             */
+            paper: string;
             /** Product */
             product: string;
             /** Reason */
@@ -7660,6 +7887,11 @@ export interface components {
             /** Client */
             client: string;
             /**
+             * Client Reference
+             * @description What the client calls the sample.
+             */
+            client_reference?: string | null;
+            /**
              * Comparison
              * @description How figures are compared with limits, where not as the laboratory does.
              */
@@ -7703,6 +7935,11 @@ export interface components {
             mass_g?: number | null;
             /** Material */
             material: string;
+            /**
+             * Order Number
+             * @description The client's order, which may hold several jobs.
+             */
+            order_number?: string | null;
             /**
              * Piece Kind
              * @description What the ready pieces are.
@@ -9305,6 +9542,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReferenceCheckView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_client: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClientPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_client: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "addresses": [
+                 *         {
+                 *           "purpose": "reports",
+                 *           "text": "4 Quay, Harbour"
+                 *         }
+                 *       ],
+                 *       "contacts": [
+                 *         {
+                 *           "email": "buyer@quay.example",
+                 *           "gets_reports": true,
+                 *           "name": "A. Buyer"
+                 *         }
+                 *       ],
+                 *       "name": "Quay Awnings",
+                 *       "paper": "A4",
+                 *       "seen": 0
+                 *     }
+                 */
+                "application/json": components["schemas"]["ClientRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClientPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_clients: {
+        parameters: {
+            query?: {
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClientLine"][];
                 };
             };
             /** @description Client Error */

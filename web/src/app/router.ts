@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/today', component: () => import('@/today/TodayPage.vue') },
     { path: '/jobs', component: JobsPage, props: { place: null } },
     { path: '/products', component: () => import('@/products/ProductsPage.vue') },
+    { path: '/clients', component: () => import('@/office/ClientsPage.vue') },
     { path: '/due', component: () => import('@/office/DuePage.vue') },
     { path: '/send', component: () => import('@/jobs/SendPage.vue') },
     { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },

@@ -19,6 +19,8 @@ const typed = reactive({
   lot: '',
   material: '',
   due: '',
+  order_number: '',
+  client_reference: '',
   client_remark: '',
   shelf: '',
   urgent: false,
@@ -28,7 +30,9 @@ watch(
   [open, () => props.job.revision],
   () => {
     const { client, product, lot, material, client_remark, shelf, priority } = props.job
+    const { order_number, client_reference } = props.job
     Object.assign(typed, { client, product, lot, material, client_remark, shelf })
+    Object.assign(typed, { order_number, client_reference })
     typed.due = props.job.due_at
     typed.urgent = priority > 0
   },
@@ -52,6 +56,8 @@ const keep = () =>
       material,
       client_remark,
       shelf,
+      order_number: typed.order_number,
+      client_reference: typed.client_reference,
       due_at: typed.due,
       priority: urgent ? 1 : 0,
       ...why(),
@@ -85,6 +91,16 @@ const cancel = () =>
           <v-text-field v-model="typed.material" :label="t('jobs.material')" />
           <DateField v-model="typed.due" with-time :label="t('jobs.due')" />
           <v-text-field v-model="typed.shelf" :label="t('jobs.storage-location')" />
+          <v-text-field
+            v-model="typed.order_number"
+            :label="t('jobs.order-number')"
+            maxlength="60"
+          />
+          <v-text-field
+            v-model="typed.client_reference"
+            :label="t('jobs.clients-reference')"
+            maxlength="60"
+          />
         </div>
         <v-text-field
           v-model="typed.client_remark"

@@ -150,6 +150,14 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
     <p v-if="job.data.value.client_remark">
       {{ t('jobs.clients-remarks-2', { client_remark: job.data.value.client_remark }) }}
     </p>
+    <p v-if="job.data.value.order_number || job.data.value.client_reference" class="quiet small">
+      <template v-if="job.data.value.order_number">{{
+        t('jobs.order', { number: job.data.value.order_number })
+      }}</template>
+      <template v-if="job.data.value.client_reference">
+        {{ t('jobs.reference', { reference: job.data.value.client_reference }) }}
+      </template>
+    </p>
     <p v-if="job.data.value.shelf" class="quiet small">
       {{ t('jobs.stored-at', { shelf: job.data.value.shelf }) }}
     </p>

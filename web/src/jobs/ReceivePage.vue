@@ -151,6 +151,18 @@ async function receive() {
           list="known-materials"
           :error-messages="need(sample.material)"
         />
+        <div class="pair">
+          <v-text-field
+            v-model="sample.order_number"
+            :label="t('jobs.order-number-optional')"
+            maxlength="60"
+          />
+          <v-text-field
+            v-model="sample.client_reference"
+            :label="t('jobs.clients-reference-optional')"
+            maxlength="60"
+          />
+        </div>
         <v-text-field v-model="sample.arrival_state" :label="t('jobs.state-on-arrival')" />
         <v-checkbox v-model="damp" :label="t('jobs.arrived-damp-or-wet')" />
         <RequestedTests

@@ -83,6 +83,8 @@ export function useReception(width: string, methods: () => MethodLine[]) {
       lot,
       material,
       arrival_state,
+      order_number: sample.order_number.trim() || null,
+      client_reference: sample.client_reference.trim() || null,
       damp: damp.value,
       form: form.value,
       ...sizesOf(sample, form.value),

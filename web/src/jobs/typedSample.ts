@@ -12,6 +12,8 @@ export function emptySample(width: string) {
     product: '',
     lot: '',
     material: '',
+    order_number: '',
+    client_reference: '',
     arrival_state: 'in good condition',
     width_mm: width,
     length_mm: '1000',

@@ -16,7 +16,7 @@ import StateNote from '@/ui/StateNote.vue'
 const route = useRoute()
 const router = useRouter()
 const { me } = useSession()
-const search = ref('')
+const search = ref(typeof route.query.search === 'string' ? route.query.search : '')
 const sought = refDebounced(search, 250)
 const state = ref<ProductState>('all')
 const STATES: { value: ProductState; title: string }[] = [
@@ -39,7 +39,7 @@ const mayDraft = computed(() => me.value?.may.includes('receive') ?? false)
 
 <template>
   <FromRecord v-if="!products.data.value" :query="products" />
-  <div v-else class="two">
+  <div v-else class="beside">
     <aside>
       <h1>{{ t('products.products') }}</h1>
       <v-text-field
@@ -51,7 +51,7 @@ const mayDraft = computed(() => me.value?.may.includes('receive') ?? false)
       />
       <v-select v-model="state" density="compact" :items="STATES" :label="t('products.show')" />
       <p class="small quiet">{{ counted('products.count', total) }}</p>
-      <ul>
+      <ul class="picks">
         <li v-for="line in lines" :key="line.id">
           <ActButton
             kind="plain"
@@ -60,9 +60,9 @@ const mayDraft = computed(() => me.value?.may.includes('receive') ?? false)
             @click="show(line.id)"
           >
             <span class="name">{{ line.name }}</span>
-            <span v-if="line.has_draft" class="small draft">{{ t('products.draft') }}</span>
+            <span v-if="line.has_draft" class="small waits">{{ t('products.draft') }}</span>
             <span v-else-if="line.is_retired" class="small quiet">{{ t('products.retired') }}</span>
-            <span class="small quiet client"
+            <span class="small quiet below"
               >{{ line.client
               }}<template v-if="line.in_force">
                 · {{ t('products.revision', { revision: line.in_force }) }}</template
@@ -100,72 +100,4 @@ const mayDraft = computed(() => me.value?.may.includes('receive') ?? false)
   </div>
 </template>
 
-<style scoped>
-.two {
-  display: grid;
-  grid-template-columns: 270px minmax(0, 1fr);
-  gap: 34px;
-  max-width: 1240px;
-}
-
-aside {
-  display: grid;
-  gap: 12px;
-  align-content: start;
-}
-
-ul {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
-li button {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  width: 100%;
-  min-height: 52px;
-  align-content: center;
-  padding: 5px 10px 5px 12px;
-  border-bottom: 1px solid var(--hair);
-  border-left: 4px solid transparent;
-  line-height: 1.25;
-  text-align: left;
-}
-
-li .open {
-  border-left-color: var(--blue);
-  background: var(--sunk);
-}
-
-.name {
-  font-weight: 600;
-}
-
-.client {
-  grid-column: 1 / -1;
-}
-
-.draft {
-  color: var(--ochre);
-  font-weight: 700;
-}
-
-.acts {
-  display: grid;
-  gap: 8px;
-}
-
-@media (max-width: 1100px) {
-  .two {
-    grid-template-columns: 225px minmax(0, 1fr);
-    gap: 22px;
-  }
-}
-
-@media (max-width: 720px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-  }
-}
-</style>
+<style scoped src="../office/beside.css"></style>

@@ -60,8 +60,14 @@ class JobAmended(RequestBody):
     priority: int = Field(0, ge=0, le=9)
     client_remark: str = Field("", max_length=500)
     shelf: str = Field("", max_length=80)
+    order_number: str | None = Field(None, max_length=60)
+    client_reference: str | None = Field(None, max_length=60)
     revision: int
     reason: str = Reason
+
+
+ORDER = ("order_number", "client_reference")
+"""What a change may leave out: it stays as it is."""
 
 
 class WhyRequest(RequestBody):
@@ -96,7 +102,8 @@ def amend_job(actor: Actor, job_id: int, request: JobAmended) -> JobView:
     actor.must("receive")
     with transaction() as session:
         job = _open_job(session, job_id, request.revision)
-        given = request.model_dump(exclude={"revision", "reason"})
+        left = set(ORDER) - request.model_fields_set
+        given = request.model_dump(exclude={"revision", "reason", *left})
         before = {name: getattr(job, name) for name in given}
         changed = {
             name: value
@@ -104,7 +111,9 @@ def amend_job(actor: Actor, job_id: int, request: JobAmended) -> JobView:
             if (before[name] or None) != (value or None)
         }
         for name, value in changed.items():
-            setattr(job, name, value or None if name in ("client_remark", "shelf") else value)
+            setattr(
+                job, name, value or None if name in ("client_remark", "shelf", *ORDER) else value
+            )
         if not changed:
             raise Invalid("job.nothing-changed")
         changes = [f"{_said(name)} {_plain(value)}" for name, value in changed.items()]
@@ -361,7 +370,8 @@ def _refuse_running(tests: list[Test]) -> None:
 
 
 def _said(name: str) -> str:
-    return {"due_at": "due", "client_remark": "client says"}.get(name, name)
+    said = {"due_at": "due", "client_remark": "client says", "order_number": "order"}
+    return said.get(name, name.replace("_", " "))
 
 
 def _plain(value: object) -> str:

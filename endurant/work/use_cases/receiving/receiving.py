@@ -94,6 +94,12 @@ class SampleRequest(RequestBody):
     tests: list[TestRequest] = Field(min_length=1, max_length=20)
     request_key: str | None = Field(None, max_length=64)
     product_revision: int | None = Field(None, ge=1)
+    order_number: str | None = Field(
+        None, max_length=60, description="The client's order, which may hold several jobs."
+    )
+    client_reference: str | None = Field(
+        None, max_length=60, description="What the client calls the sample."
+    )
     comparison: Comparison | None = Field(
         None, description="How figures are compared with limits, where not as the laboratory does."
     )
@@ -174,6 +180,8 @@ def receive(actor: Actor, request: SampleRequest) -> JobView:
 
 def _receive(actor: Actor, request: SampleRequest) -> JobView:
     request.arrived()
+    order = {name: getattr(request, name) or None for name in ("order_number", "client_reference")}
+    request = request.model_copy(update=order)
     with transaction() as session:
         if request.request_key is not None:
             known = session.scalar(select(Job).where(Job.request_key == request.request_key))

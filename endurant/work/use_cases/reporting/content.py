@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
+from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
 from endurant.core.bench.cuts import CHARGING, PREHEAT, TOTAL
@@ -21,6 +22,7 @@ from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, Refusal
 from endurant.store import clock
 from endurant.store.audit import head_of
+from endurant.store.clients import Client
 from endurant.store.equipment import Photo
 from endurant.store.tables import Job, Specimen, Test
 from endurant.work.base.actors import Actor
@@ -64,6 +66,7 @@ from endurant.work.use_cases.reporting.models import (
 )
 from endurant.work.use_cases.review.second_person import tester_names
 from endurant.work.use_cases.review.supervision import supervision_text
+from endurant.work.views.clients import paper_of
 from endurant.work.views.job_page import dropped_in_words, job_view
 from endurant.work.views.sheet_drawing import crossings_on, placements_of
 
@@ -166,6 +169,9 @@ def content_of(session: Session, job: Job, releaser: Actor | None) -> ReportCont
         arrival_state=job.arrival_state,
         form=job.form,
         arrived=arrived_in_words(job),
+        order_number=job.order_number or "",
+        client_reference=job.client_reference or "",
+        paper=paper_of(session.scalar(select(Client).where(Client.name == job.client))),
         width_mm=job.width_mm,
         length_mm=job.length_mm,
         received_at=job.received_at,

@@ -93,6 +93,9 @@ class ReportContent(View):
     arrival_state: str
     form: str = "sheet"
     arrived: str = ""
+    order_number: str = ""
+    client_reference: str = ""
+    paper: str = "A4"
     width_mm: float | None
     length_mm: float | None
     received_at: datetime

@@ -1,4 +1,4 @@
-"""The product specifications of the demo laboratory: in force, drafted, approved ahead, retired."""
+"""The office of the demo laboratory: records of clients, and products in force, drafted, retired."""
 
 from __future__ import annotations
 
@@ -8,10 +8,12 @@ from endurant.core.judging.criteria import Criterion
 from endurant.demo.samples import BOAT, JOBS, LAMINATE, SACK, STRAP
 from endurant.store import clock
 from endurant.work.base.actors import Actor
+from endurant.work.use_cases.clients import records
 from endurant.work.use_cases.products import revisions
 from endurant.work.use_cases.products.specification import Specification
 from endurant.work.use_cases.receiving.limits import LimitRequest
 from endurant.work.use_cases.receiving.receiving import SampleRequest, TestRequest
+from endurant.work.views.clients import Address, Contact
 from endurant.work.views.products import ProductView
 
 
@@ -35,6 +37,34 @@ def keep_products(people: dict[str, Actor], start: datetime) -> None:
     with clock.as_if(start - timedelta(days=5)):
         reason = revisions.RetirementRequest(reason="the client orders a heavier cloth instead")
         revisions.retire(approver, boat.id, reason)
+
+
+def keep_clients(people: dict[str, Actor], start: datetime) -> None:
+    """Keep what Ines knows about two clients."""
+    canvas = records.ClientRequest(
+        name=BOAT.client,
+        contacts=[
+            Contact(
+                name="Odile Farrow",
+                role="purchasing",
+                email="odile@gantry-lane.example",
+                phone="555 0142",
+                gets_reports=True,
+            ),
+            Contact(name="Piet Hollin", role="quality", email="piet@gantry-lane.example"),
+        ],
+        addresses=[Address(purpose="reports", text="Gantry Lane Covers\n7 Slipway Row")],
+        remark="asks for the tear results by telephone first",
+    )
+    roasters = records.ClientRequest(
+        name=LAMINATE.client,
+        contacts=[Contact(name="Runa Skeld", role="packaging", gets_reports=True)],
+        paper="Letter",
+        collects_reports=True,
+    )
+    with clock.as_if(start - timedelta(days=27)):
+        for request in (canvas, roasters):
+            records.keep_client(people["ines"], request)
 
 
 def _product(sample: SampleRequest) -> revisions.ProductRequest:

@@ -1,0 +1,1 @@
+"""Clients: what the office keeps about them."""
