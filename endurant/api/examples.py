@@ -57,6 +57,14 @@ EXAMPLES: Mapping[str, Any] = {
     "POST /jobs/{job_id}/custody": {"kind": "disposed"},
     "POST /tests/{test_id}/hold": {"revision": 1, "reason": "the client called"},
     "POST /tests/{test_id}/resume": {"revision": 1, "reason": "the client called"},
+    "POST /nonconformities": {"title": "report sent to the wrong client"},
+    "PUT /nonconformities/{nonconformity_id}": {
+        "title": "report sent to the wrong client",
+        "cause": "two clients with similar names",
+        "action": "the address is checked before a report is sent",
+        "revision": 1,
+    },
+    "POST /nonconformities/{nonconformity_id}/close": {"remark": "checked", "revision": 1},
     "PUT /client": {
         "name": "Quay Awnings",
         "contacts": [

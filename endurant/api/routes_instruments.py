@@ -11,6 +11,7 @@ from endurant.work.use_cases.instruments import (
     checks,
     consumables,
     equipment,
+    failed_checks,
 )
 from endurant.work.views.device_kinds import DeviceKindView, device_kinds
 from endurant.work.views.due import DueView, due
@@ -131,9 +132,9 @@ def close_check(actor: SignedIn, check_id: int) -> list[checks.ReferenceCheckVie
 
 
 @router.get("/instruments/{serial}/affected")
-def list_affected(actor: SignedIn, serial: str) -> list[checks.TouchedView]:
+def list_affected(actor: SignedIn, serial: str) -> list[failed_checks.TouchedView]:
     """What was tested since its last good check, while the last one is bad."""
-    return checks.affected(serial)
+    return failed_checks.affected(serial)
 
 
 @router.get("/instruments/{serial}/barrel")

@@ -1,4 +1,4 @@
-"""The office of the demo laboratory: records of clients, and products in force, drafted, retired."""
+"""The office of the demo laboratory: clients, and products in force, drafted and retired."""
 
 from __future__ import annotations
 

@@ -30,6 +30,7 @@ from endurant.store.equipment import (
     ReferenceReading,
     Supply,
 )
+from endurant.store.nonconformities import AffectedResult, Nonconformity
 from endurant.store.products import Product, Study
 from endurant.store.tables import (
     Base,
@@ -80,6 +81,8 @@ FACTS: tuple[type[Base], ...] = (
     Product,
     Study,
     Client,
+    Nonconformity,
+    AffectedResult,
     CustodyEvent,
     Report,
     ReportWithdrawal,

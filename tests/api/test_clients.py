@@ -97,12 +97,13 @@ def test_the_report_names_order_and_reference_on_the_paper_of_the_client(bench: 
 
 def test_clients_are_listed_by_name_with_their_jobs(bench: Bench, database: str) -> None:
     bench.put("/client", kept(name="Mill & Co"))
-    bench.post("/jobs", sample())
+    for lot in ("a", "b"):
+        bench.post("/jobs", sample(lot=lot))
     with queries_of(database) as few:
         lines = bench.get("/clients")
     assert [(line["name"], line["jobs"], line["open_jobs"]) for line in lines] == [
         ("Mill & Co", 0, 0),
-        (NAME, 1, 1),
+        (NAME, 2, 2),
     ]
     for number in range(4):
         bench.post("/jobs", sample(client=f"Client {number}"))

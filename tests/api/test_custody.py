@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
+from endurant.store import clock
 from endurant.work.upkeep.verify import verify
 from tests.laboratory import PENDULUM, Bench, pieces, sample
 
 
 def test_what_remains_is_kept_split_and_given_back(bench: Bench) -> None:
-    job = bench.post("/jobs", pieces("iso-180", PENDULUM | {"specimens_wanted": 5}))
+    with clock.as_if(datetime.now(UTC) - timedelta(days=3)):
+        job = bench.post("/jobs", pieces("iso-180", PENDULUM | {"specimens_wanted": 5}))
     path = f"/jobs/{job['id']}/custody"
     first = bench.get(path)
     assert (first["code"], first["remains"], first["unit"]) == ("J-0401-R", 15, "pieces")

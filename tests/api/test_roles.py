@@ -39,6 +39,8 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /products/import",
         "POST /products/preview",
         "PUT /client",
+        "POST /nonconformities",
+        "PUT /nonconformities/{nonconformity_id}",
     ),
     "cut": (
         "PUT /jobs/{job_id}/sheet/areas",
@@ -129,6 +131,7 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /jobs/{job_id}/correction",
         "POST /tests/{test_id}/retest",
     ),
+    "close-nonconformities": ("POST /nonconformities/{nonconformity_id}/close",),
     "approve-products": (
         "POST /products/{product_id}/approve",
         "POST /products/{product_id}/retire",
@@ -150,6 +153,7 @@ MAY = {
     "equip": ("reviewer", "manager"),
     "manage-people": ("manager",),
     "release": ("reviewer", "manager"),
+    "close-nonconformities": ("reviewer", "manager"),
     "approve-products": ("reviewer", "manager"),
     "approve-densities": ("reviewer", "manager"),
 }

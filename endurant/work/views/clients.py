@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Literal
 
 from pydantic import Field
-from sqlalchemy import collate, func, select, union
+from sqlalchemy import case, collate, func, select, union
 from sqlalchemy.orm import Session
 
 from endurant.core.refusals import NotFound
@@ -105,9 +105,13 @@ def clients(search: str = "") -> list[ClientLine]:
             .limit(MAX_CLIENTS)
         ).all()
         jobs = {
-            client: (count, int(open_jobs or 0))
+            client: (count, open_jobs)
             for client, count, open_jobs in session.execute(
-                select(Job.client, func.count(), func.sum(JobCard.released.is_(False)))
+                select(
+                    Job.client,
+                    func.count(),
+                    func.count(case((JobCard.released.is_(False), JobCard.job_id))),
+                )
                 .outerjoin(JobCard, JobCard.job_id == Job.id)
                 .where(Job.client.in_(names))
                 .group_by(Job.client)

@@ -1,4 +1,4 @@
-"""What is due: calibrations, checks, authorisations that end, consumables, remainders."""
+"""What is due: calibrations, checks, authorisations, consumables, remainders, reports and more."""
 
 from __future__ import annotations
 
@@ -6,33 +6,47 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Literal
 
-from sqlalchemy import select
+from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
 from endurant.core.messages import worded
 from endurant.core.methods import all_methods
 from endurant.store import clock
 from endurant.store.authorisations import Authorisation
+from endurant.store.clients import Client
 from endurant.store.custody import CustodyEvent
 from endurant.store.equipment import Supply
+from endurant.store.nonconformities import Nonconformity
 from endurant.store.tables import Gauge, Instrument, Job
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.consumables import consumable_notice
 from endurant.work.facts.instrument_status import current_checks, due_of
 from endurant.work.facts.status import GONE
+from endurant.work.views.nonconformities import line_of
 
 AHEAD = timedelta(days=30)
 """How far ahead the page looks, and how far back for an authorisation that has ended."""
+BEHIND = timedelta(days=90)
+"""How far back reports are looked for that nobody collected."""
 MAX_LINES = 500
 
-Kind = Literal["calibration", "check", "authorisation", "consumable", "remainder"]
+Kind = Literal[
+    "calibration",
+    "check",
+    "authorisation",
+    "consumable",
+    "remainder",
+    "report",
+    "nonconformity",
+]
 
 
 class DueLine(View):
     """One thing that is due, and what it concerns: an instrument, a person or a job.
 
-    `due_at` is None for a consumable, which is due by its count.
+    `due_at` is None for a consumable, which is due by its count, and for a nonconformity without a
+    day.
     """
 
     kind: Kind
@@ -43,6 +57,7 @@ class DueLine(View):
     serial: str | None = None
     person_id: int | None = None
     job_id: int | None = None
+    nonconformity_id: int | None = None
 
 
 class DueView(View):
@@ -61,6 +76,8 @@ def due() -> DueView:
             *_of_authorisations(session, now),
             *_of_consumables(session),
             *_of_remainders(session, now),
+            *_of_reports(session, now),
+            *_of_nonconformities(session, now),
         ]
     lines.sort(key=lambda line: (line.due_at or now, line.title))
     return DueView(lines=lines[:MAX_LINES], overdue=sum(line.overdue for line in lines))
@@ -152,3 +169,40 @@ def _of_remainders(session: Session, now: datetime) -> Iterator[DueLine]:
                 overdue=event.until < now,
                 job_id=job.id,
             )
+
+
+def _of_reports(session: Session, now: datetime) -> Iterator[DueLine]:
+    """Reports of the last 90 days that a client collects at the counter, and has not yet."""
+    collected = exists().where(
+        CustodyEvent.job_id == Job.id,
+        CustodyEvent.kind == "collected",
+        CustodyEvent.at >= Job.released_at,
+    )
+    rows = session.execute(
+        select(Job.id, Job.number, Job.product, Job.client, Job.released_at)
+        .join(Client, Client.name == Job.client)
+        .where(Client.collects_reports, Job.released_at > now - BEHIND, ~collected)
+    )
+    for job_id, number, product, client, released_at in rows:
+        yield DueLine(
+            kind="report",
+            title=f"{number} {product}",
+            text=worded("due.report", client=client),
+            due_at=released_at,
+            overdue=False,
+            job_id=job_id,
+        )
+
+
+def _of_nonconformities(session: Session, now: datetime) -> Iterator[DueLine]:
+    """Open ones, whenever they are due."""
+    for row in session.scalars(select(Nonconformity).where(Nonconformity.closed_at.is_(None))):
+        line = line_of(row, now)
+        yield DueLine(
+            kind="nonconformity",
+            title=f"{line.number}, {row.title}",
+            text=line.owner or worded("due.nobody-responsible"),
+            due_at=row.due_at,
+            overdue=line.overdue,
+            nonconformity_id=row.id,
+        )

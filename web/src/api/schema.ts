@@ -1596,6 +1596,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nonconformities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Nonconformities
+         * @description Open ones by due date, or closed ones.
+         */
+        get: operations["list_nonconformities"];
+        put?: never;
+        /**
+         * Open Nonconformity
+         * @description Open one by hand.
+         */
+        post: operations["open_nonconformity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nonconformities/{nonconformity_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Nonconformity
+         * @description One of them with what it affects.
+         */
+        get: operations["show_nonconformity"];
+        /**
+         * Change Nonconformity
+         * @description Cause, action, who and until when.
+         */
+        put: operations["change_nonconformity"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nonconformities/{nonconformity_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close Nonconformity
+         * @description Close one, by another person.
+         */
+        post: operations["close_nonconformity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -3361,6 +3429,26 @@ export interface components {
             text: string;
         };
         /**
+         * AffectedJob
+         * @description A job whose results it affects: which specimens, and whether the report was released.
+         */
+        AffectedJob: {
+            /** Client */
+            client: string;
+            /** Job Id */
+            job_id: number;
+            /** Labels */
+            labels: string;
+            /** Method */
+            method: string;
+            /** Number */
+            number: string;
+            /** Product */
+            product: string;
+            /** Released */
+            released: boolean;
+        };
+        /**
          * ApprovalRequest
          * @description From when an approved revision is in force; at once where it does not say.
          */
@@ -4100,6 +4188,16 @@ export interface components {
             now: string;
         };
         /**
+         * ClosingRequest
+         * @description How the action was checked, and the revision that was seen.
+         */
+        ClosingRequest: {
+            /** Remark */
+            remark: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * CodeLine
          * @description A code that can be given to a specimen; one may ask for words of one's own.
          */
@@ -4465,7 +4563,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "kept" | "split" | "returned" | "disposed" | "told";
+            kind: "kept" | "split" | "returned" | "disposed" | "told" | "collected";
             /**
              * Location
              * @default
@@ -4676,7 +4774,8 @@ export interface components {
          * DueLine
          * @description One thing that is due, and what it concerns: an instrument, a person or a job.
          *
-         *     `due_at` is None for a consumable, which is due by its count.
+         *     `due_at` is None for a consumable, which is due by its count, and for a nonconformity without a
+         *     day.
          */
         DueLine: {
             /** Due At */
@@ -4687,7 +4786,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "calibration" | "check" | "authorisation" | "consumable" | "remainder";
+            kind: "calibration" | "check" | "authorisation" | "consumable" | "remainder" | "report" | "nonconformity";
+            /** Nonconformity Id */
+            nonconformity_id?: number | null;
             /** Overdue */
             overdue: boolean;
             /** Person Id */
@@ -6472,6 +6573,155 @@ export interface components {
              * @default
              */
             unit: string;
+        };
+        /**
+         * NonconformityChange
+         * @description How one stands now: its cause, what is done about it, by whom and until when.
+         */
+        NonconformityChange: {
+            /**
+             * Action
+             * @default
+             */
+            action: string;
+            /**
+             * Cause
+             * @default
+             */
+            cause: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /** Due At */
+            due_at?: string | null;
+            /** Owner Id */
+            owner_id?: number | null;
+            /** Revision */
+            revision: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * NonconformityLine
+         * @description One of them in the list.
+         */
+        NonconformityLine: {
+            /** Closed At */
+            closed_at: string | null;
+            /** Due At */
+            due_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "nonconformity" | "complaint";
+            /** Number */
+            number: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Overdue */
+            overdue: boolean;
+            /** Owner */
+            owner: string | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * NonconformityPage
+         * @description One of them with all that is known, and what this person may do.
+         */
+        NonconformityPage: {
+            /** Action */
+            action: string;
+            /** Affected */
+            affected: components["schemas"]["AffectedJob"][];
+            /** Cause */
+            cause: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Closed By */
+            closed_by: string | null;
+            /** Closing */
+            closing: string | null;
+            /** Description */
+            description: string;
+            /** Due At */
+            due_at: string | null;
+            /** Id */
+            id: number;
+            /** Job Id */
+            job_id: number | null;
+            /** Job Number */
+            job_number: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "nonconformity" | "complaint";
+            /** May Change */
+            may_change: boolean;
+            /** May Close */
+            may_close: boolean;
+            /** Number */
+            number: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string;
+            /** Overdue */
+            overdue: boolean;
+            /** Owner */
+            owner: string | null;
+            /** Owner Id */
+            owner_id: number | null;
+            /** Revision */
+            revision: number;
+            /** Serial */
+            serial: string | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "person" | "check";
+            /** Title */
+            title: string;
+        };
+        /**
+         * NonconformityRequest
+         * @description What went wrong, with what it concerns: a job, an instrument, or neither.
+         */
+        NonconformityRequest: {
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /** Due At */
+            due_at?: string | null;
+            /** Job Id */
+            job_id?: number | null;
+            /**
+             * Kind
+             * @default nonconformity
+             * @enum {string}
+             */
+            kind: "nonconformity" | "complaint";
+            /** Owner Id */
+            owner_id?: number | null;
+            /** Serial */
+            serial?: string | null;
+            /** Title */
+            title: string;
         };
         /**
          * NoteRequest
@@ -13355,6 +13605,237 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExampleView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_nonconformities: {
+        parameters: {
+            query?: {
+                state?: "open" | "closed" | "all";
+                job_id?: number | null;
+                serial?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonconformityLine"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_nonconformity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "title": "report sent to the wrong client"
+                 *     }
+                 */
+                "application/json": components["schemas"]["NonconformityRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonconformityPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_nonconformity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nonconformity_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonconformityPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_nonconformity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nonconformity_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "action": "the address is checked before a report is sent",
+                 *       "cause": "two clients with similar names",
+                 *       "revision": 1,
+                 *       "title": "report sent to the wrong client"
+                 *     }
+                 */
+                "application/json": components["schemas"]["NonconformityChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonconformityPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_nonconformity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                nonconformity_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "remark": "checked",
+                 *       "revision": 1
+                 *     }
+                 */
+                "application/json": components["schemas"]["ClosingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NonconformityPage"];
                 };
             };
             /** @description Client Error */

@@ -9,6 +9,10 @@ export const router = createRouter({
     { path: '/jobs', component: JobsPage, props: { place: null } },
     { path: '/products', component: () => import('@/products/ProductsPage.vue') },
     { path: '/clients', component: () => import('@/office/ClientsPage.vue') },
+    {
+      path: '/nonconformities',
+      component: () => import('@/office/NonconformitiesPage.vue'),
+    },
     { path: '/due', component: () => import('@/office/DuePage.vue') },
     { path: '/send', component: () => import('@/jobs/SendPage.vue') },
     { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },

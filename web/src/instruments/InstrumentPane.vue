@@ -8,6 +8,7 @@ import BarrelCheck from '@/instruments/BarrelCheck.vue'
 import CalibrationDialog from '@/instruments/CalibrationDialog.vue'
 import CheckBlock from '@/instruments/CheckBlock.vue'
 import CheckDialog from '@/instruments/CheckDialog.vue'
+import NonconformityLinks from '@/office/NonconformityLinks.vue'
 import InstrumentLog from '@/instruments/InstrumentLog.vue'
 import RoomField from '@/instruments/RoomField.vue'
 import { useInstrumentPages, type Instrument } from '@/instruments/instruments'
@@ -167,6 +168,7 @@ async function remove() {
       :serial="instrument.serial"
       :may-write="mayTest && !instrument.retired"
     />
+    <NonconformityLinks :serial="instrument.serial" />
     <InstrumentLog
       :serial="instrument.serial"
       :events="pages.log.data.value ?? []"

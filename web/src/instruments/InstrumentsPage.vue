@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
 import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { useSession } from '@/app/session'
 import InstrumentPane from '@/instruments/InstrumentPane.vue'
 import NewInstrumentDialog from '@/instruments/NewInstrumentDialog.vue'
@@ -14,7 +15,8 @@ import { dayOf } from '@/ui/dates'
 const { me } = useSession()
 const instruments = useInstruments()
 const supplies = useSupplies()
-const picked = ref<string | null>(null)
+const route = useRoute()
+const picked = ref(typeof route.query.serial === 'string' ? route.query.serial : null)
 const adding = ref(false)
 const showsSupplies = computed(() => picked.value === '')
 const chosen = computed(() => {

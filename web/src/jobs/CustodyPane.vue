@@ -26,6 +26,7 @@ const KINDS: { value: Kind; title: string; place: string }[] = [
   { value: 'returned', title: 'returned to the client', place: t('jobs.to-whom') },
   { value: 'disposed', title: 'disposed of', place: '' },
   { value: 'told', title: 'person notified', place: t('jobs.person') },
+  { value: 'collected', title: 'report collected', place: t('jobs.to-whom') },
 ]
 const typed = reactive<{
   kind: Kind

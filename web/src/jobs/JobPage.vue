@@ -10,6 +10,7 @@ import FromRecord from '@/ui/FromRecord.vue'
 import { useSession } from '@/app/session'
 import AmendDialog from '@/jobs/AmendDialog.vue'
 import CustodyPane from '@/jobs/CustodyPane.vue'
+import NonconformityLinks from '@/office/NonconformityLinks.vue'
 import LimitsDialog from '@/jobs/LimitsDialog.vue'
 import PreparationList from '@/measuring/PreparationList.vue'
 import HistoryList from '@/jobs/HistoryList.vue'
@@ -203,6 +204,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <h3>{{ t('jobs.history') }}</h3>
         <HistoryList :events="job.data.value.events" />
         <CustodyPane :job-id="id" :may-write="mayReceive" />
+        <NonconformityLinks :job-id="id" />
       </section>
     </div>
     <AmendDialog v-if="mayAmend" v-model="amending" :job="job.data.value" />

@@ -16,8 +16,11 @@ const KINDS: Record<Line['kind'], string> = {
   authorisation: t('office.authorisation'),
   consumable: t('office.consumable'),
   remainder: t('office.remainder'),
+  report: t('office.report'),
+  nonconformity: t('office.nonconformity'),
 }
 function placeOf(line: Line): string {
+  if (line.nonconformity_id) return `/nonconformities?id=${line.nonconformity_id}`
   if (line.job_id) return `/jobs/${line.job_id}`
   return line.kind === 'authorisation' ? '/people' : '/instruments'
 }

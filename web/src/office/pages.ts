@@ -4,6 +4,7 @@ import { t } from '@/ui/words'
 export const OFFICE_PAGES = [
   { to: '/due', text: t('office.due'), key: 'd' },
   { to: '/clients', text: t('office.clients'), key: 'l' },
+  { to: '/nonconformities', text: t('office.nonconformities'), key: 'n' },
   { to: '/products', text: t('office.products'), key: 'o' },
 ]
 

@@ -9,7 +9,6 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from endurant.core.conditioning.document import EARLIEST
 from endurant.core.document import analyse, read_document
 from endurant.core.messages import Message, worded
 from endurant.core.refusals import Conflict, Invalid
@@ -20,8 +19,8 @@ from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.use_cases.instruments.equipment import note, owned_or_refuse
+from endurant.work.use_cases.instruments.failed_checks import BARREL_CHECK, open_by_failed_check
 
-KIND = "barrel-check"
 SHOWN = 30
 
 
@@ -86,31 +85,20 @@ def check_barrel(actor: Actor, serial: str, request: BarrelRequest) -> list[Barr
             session,
             actor,
             serial,
-            KIND,
+            BARREL_CHECK,
             Message("log.barrel", {"readings": readings, "reference": request.reference_serial}),
             sensors=[view.model_dump() for view in figured],
             review=any(view.review for view in figured),
         )
+        if any(view.review for view in figured):
+            open_by_failed_check(session, actor, serial, worded("barrel-line.check-of-the-barrel"))
         return _views(session, serial)
-
-
-def bad_barrel_since(session: Session, serial: str) -> datetime | None:
-    """The check before the last one, where the last was off by more than is let pass."""
-    rows = session.scalars(
-        select(InstrumentEvent)
-        .where(InstrumentEvent.serial == serial, InstrumentEvent.kind == KIND)
-        .order_by(InstrumentEvent.id.desc())
-        .limit(2)
-    ).all()
-    if not rows or not rows[0].facts.get("review"):
-        return None
-    return rows[1].at if len(rows) > 1 else EARLIEST
 
 
 def _figured(sensor: SensorRequest) -> SensorView:
     document = read_document(
         {
-            "method": KIND,
+            "method": BARREL_CHECK,
             "parameters": {},
             "specimens": [{"label": sensor.sensor, **sensor.model_dump(exclude={"sensor"})}],
         }
@@ -146,7 +134,7 @@ def _figured(sensor: SensorRequest) -> SensorView:
 def _views(session: Session, serial: str) -> list[BarrelView]:
     rows = session.scalars(
         select(InstrumentEvent)
-        .where(InstrumentEvent.serial == serial, InstrumentEvent.kind == KIND)
+        .where(InstrumentEvent.serial == serial, InstrumentEvent.kind == BARREL_CHECK)
         .order_by(InstrumentEvent.id.desc())
         .limit(SHOWN)
     )

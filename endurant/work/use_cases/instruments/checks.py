@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, and_, func, or_, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from endurant.core.checking import Aim, judge, refuse_aim, refuse_unit
@@ -13,17 +13,15 @@ from endurant.core.messages import Message
 from endurant.core.refusals import Conflict, NotFound
 from endurant.store import clock
 from endurant.store.equipment import ReferenceCheck, ReferenceReading
-from endurant.store.tables import Job, Run, Specimen, Test
 from endurant.work.base.actors import Actor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.instrument_status import due_of
-from endurant.work.use_cases.instruments.barrel import bad_barrel_since
-from endurant.work.use_cases.instruments.equipment import Owned, note, owned_or_refuse
+from endurant.work.use_cases.instruments.equipment import note, owned_or_refuse
+from endurant.work.use_cases.instruments.failed_checks import open_by_failed_check
 
 CHARTED = 60
-MAX_TOUCHED = 200
 JUDGED_WITH = 8
 
 
@@ -69,18 +67,6 @@ class ReferenceCheckView(View):
     due_at: datetime
     due: bool
     readings: list[ReferenceReadingView]
-
-
-class TouchedView(View):
-    """A result that was made since the last good check."""
-
-    run_id: int
-    job_id: int
-    job_number: str
-    method: str
-    label: str
-    at: datetime
-    released: bool
 
 
 def checks_of(serial: str) -> list[ReferenceCheckView]:
@@ -150,76 +136,9 @@ def read_check(actor: Actor, check_id: int, request: ReadingRequest) -> list[Ref
         reading = {"value": request.value, "unit": check.unit, "judged": judged.text}
         message = Message("log.checked", {"check": check.title, **reading})
         note(session, actor, check.serial, "checked", message, verdict=judged.verdict)
+        if judged.verdict == "out":
+            open_by_failed_check(session, actor, check.serial, check.title)
         return _views(session, check.serial)
-
-
-def affected(serial: str) -> list[TouchedView]:
-    """What was tested with an instrument since its last good check, while its last one is bad.
-
-    Raises NotFound.
-    """
-    with transaction() as session:
-        owned = owned_or_refuse(session, serial)
-        since = bad_since(session, serial)
-        if since is None:
-            return []
-        rows = session.execute(
-            select(Run, Specimen, Test, Job)
-            .join(Specimen, Run.specimen_id == Specimen.id)
-            .join(Test, Specimen.test_id == Test.id)
-            .join(Job, Test.job_id == Job.id)
-            .where(Run.state == "settled", _with_instrument(owned, since))
-            .order_by(Run.id.desc())
-            .limit(MAX_TOUCHED)
-        )
-        return [
-            TouchedView(
-                run_id=run.id,
-                job_id=job.id,
-                job_number=job.number,
-                method=test.method,
-                label=specimen.label,
-                at=run.started_at,
-                released=job.released_at is not None,
-            )
-            for run, specimen, test, job in rows
-        ]
-
-
-def _with_instrument(owned: Owned, since: datetime) -> ColumnElement[bool]:
-    """Runs at a station, runs with a value read off a gauge, and specimens it measured before."""
-    read = func.json_search(Run.settings, "one", owned.row.serial, None, "$.gauges[*].serial")
-    measured = func.json_search(Specimen.measured_with, "one", owned.row.serial)
-    at_station = () if owned.station is None else (Run.instrument_id == owned.row.id,)
-    return or_(
-        and_(Run.started_at >= since, or_(read.is_not(None), *at_station)),
-        and_(Specimen.measured_at >= since, measured.is_not(None)),
-    )
-
-
-def bad_since(session: Session, serial: str) -> datetime | None:
-    """The last good check before the one that is bad now; None while none is bad.
-
-    The check of a barrel that was too far off is one of them.
-    """
-    checks = session.scalars(
-        select(ReferenceCheck).where(
-            ReferenceCheck.serial == serial,
-            ReferenceCheck.closed_at.is_(None),
-            ReferenceCheck.last_verdict == "out",
-        )
-    ).all()
-    barrel = bad_barrel_since(session, serial)
-    moments = [] if barrel is None else [barrel]
-    for check in checks:
-        good = session.scalar(
-            select(ReferenceReading.at)
-            .where(ReferenceReading.check_id == check.id, ReferenceReading.verdict != "out")
-            .order_by(ReferenceReading.id.desc())
-            .limit(1)
-        )
-        moments.append(good or check.since)
-    return min(moments, default=None)
 
 
 def _check_or_refuse(session: Session, check_id: int) -> ReferenceCheck:

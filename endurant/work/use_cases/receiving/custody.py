@@ -25,15 +25,18 @@ from endurant.work.base.view import View
 from endurant.work.facts.status import GONE, job_or_refuse
 from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
 
-Kind = Literal["kept", "split", "returned", "disposed", "told"]
+Kind = Literal["kept", "split", "returned", "disposed", "told", "collected"]
 SAID: dict[str, str] = {
     "kept": worded("custody-line.stored-at"),
     "split": worded("custody-line.split-off-to"),
     "returned": worded("custody-line.given-back-to"),
     "disposed": worded("custody-line.disposed-of"),
     "told": worded("custody-line.notified"),
+    "collected": worded("custody-line.report-handed-to"),
 }
-NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told")
+NEEDS_PLACE: tuple[Kind, ...] = ("kept", "split", "returned", "told", "collected")
+OF_REPORTS: tuple[Kind, ...] = ("told", "collected")
+"""What is said of a report, whether or not its sample is still here."""
 FAILED = "does not meet"
 
 
@@ -126,10 +129,14 @@ ENDING = "-R"
 
 def _refuse(before: CustodyView, job: Job, request: CustodyRequest) -> None:
     if request.kind in NEEDS_PLACE and not request.location:
-        whom = "whom" if request.kind in ("told", "returned") else "where"
+        whom = "whom" if request.kind in ("returned", *OF_REPORTS) else "where"
         raise Invalid("custody.place-missing", whom=whom, field="location")
-    if request.kind == "told":
+    if request.kind == "collected" and job.released_at is None:
+        raise Conflict("custody.not-released", job=job.number)
+    if request.kind in OF_REPORTS:
         return
+    if request.until is not None and request.until < job.received_at:
+        raise Invalid("custody.until-before-receipt", job=job.number, field="until")
     if not before.is_here:
         raise Conflict("custody.gone", job=job.number, reason=before.lines[0].text)
     if request.kind == "split" and request.amount is None:

@@ -13,7 +13,7 @@ from endurant.core.methods.burning_order import NOT_FOR_SALE
 from endurant.store.tables import Person, Run, Specimen, Test
 from endurant.work.facts.results import runs_of
 from endurant.work.facts.run_facts import RunSettings
-from endurant.work.use_cases.instruments.checks import bad_since
+from endurant.work.use_cases.instruments.failed_checks import bad_since
 
 WORST_CLASS = 3
 

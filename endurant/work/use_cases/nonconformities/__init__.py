@@ -1,0 +1,1 @@
+"""Nonconformities and complaints: opened, worked on, and closed by another person."""
