@@ -12,7 +12,7 @@ from endurant.demo.laboratory import (
     fill_log,
     found_demo_laboratory,
 )
-from endurant.demo.office import keep_clients, keep_products
+from endurant.demo.office import keep_clients, keep_products, open_complaint
 from endurant.demo.prints import study_of_prints
 from endurant.demo.samples import (
     BARS,
@@ -90,6 +90,7 @@ def _load(frame_host: str, frame_port: int, jobs_to_load: tuple[DemoJob, ...]) -
         study_of_prints(people["ines"], start, rooms[PLASTICS_ROOM])
         keep_clients(people, start)
         keep_products(people, start)
+        open_complaint(people, start)
 
 
 def lay_out(

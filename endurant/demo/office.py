@@ -9,6 +9,7 @@ from endurant.demo.samples import BOAT, JOBS, LAMINATE, SACK, STRAP
 from endurant.store import clock
 from endurant.work.base.actors import Actor
 from endurant.work.use_cases.clients import records
+from endurant.work.use_cases.nonconformities import register
 from endurant.work.use_cases.products import revisions
 from endurant.work.use_cases.products.specification import Specification
 from endurant.work.use_cases.receiving.limits import LimitRequest
@@ -65,6 +66,33 @@ def keep_clients(people: dict[str, Actor], start: datetime) -> None:
     with clock.as_if(start - timedelta(days=27)):
         for request in (canvas, roasters):
             records.keep_client(people["ines"], request)
+
+
+def open_complaint(people: dict[str, Actor], start: datetime) -> None:
+    """A client complains about a report that came late, and Maren looks into it."""
+    with clock.as_if(start - timedelta(days=3)):
+        complaint = register.open_nonconformity(
+            people["ines"],
+            register.NonconformityRequest(
+                kind="complaint",
+                title="Report of the harbour cloth came two days late",
+                description="Odile Farrow telephoned: the cutting room was kept waiting.",
+                owner_id=people["maren"].id,
+                due_at=start + timedelta(days=4),
+            ),
+        )
+        register.change_nonconformity(
+            people["maren"],
+            complaint.id,
+            register.NonconformityChange(
+                title=complaint.title,
+                description=complaint.description,
+                cause="the textile room was warm on two days, and conditioning began again",
+                owner_id=people["maren"].id,
+                due_at=complaint.due_at,
+                revision=complaint.revision,
+            ),
+        )
 
 
 def _product(sample: SampleRequest) -> revisions.ProductRequest:

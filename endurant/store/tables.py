@@ -129,7 +129,7 @@ class Job(Base):
     length_mm: Mapped[float | None]
     avoided: Mapped[list[Any]]
     sheet: Mapped[dict[str, Any] | None]
-    received_at: Mapped[datetime]
+    received_at: Mapped[datetime] = mapped_column(index=True)
     due_at: Mapped[datetime]
     cut_at: Mapped[datetime | None]
     released_at: Mapped[datetime | None]
@@ -244,7 +244,7 @@ class Void(Base):
     open_for: Mapped[int | None] = mapped_column(Integer, unique=True)
     code: Mapped[str] = mapped_column(String(40))
     remark: Mapped[str] = mapped_column(String(500))
-    at: Mapped[datetime]
+    at: Mapped[datetime] = mapped_column(index=True)
     by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     withdrawn_at: Mapped[datetime | None]
     withdrawn_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
@@ -425,7 +425,7 @@ class Run(Base):
     source_file: Mapped[bytes | None] = mapped_column(deferred=True)
     source_sha256: Mapped[str | None] = mapped_column(String(64))
     source_notes: Mapped[list[Any]]
-    started_at: Mapped[datetime]
+    started_at: Mapped[datetime] = mapped_column(index=True)
     ended_at: Mapped[datetime | None]
     end_reason: Mapped[str | None] = mapped_column(String(200))
     stop_requested: Mapped[bool] = mapped_column(Boolean, default=False)
@@ -533,7 +533,7 @@ class Report(Base):
     content: Mapped[str] = mapped_column(LongText, deferred=True)
     pdf: Mapped[bytes] = mapped_column(deferred=True)
     sha256: Mapped[str] = mapped_column(String(64))
-    released_at: Mapped[datetime]
+    released_at: Mapped[datetime] = mapped_column(index=True)
     released_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
     job: Mapped[Job] = relationship(back_populates="reports")

@@ -31,6 +31,9 @@ SCREENS = (
     "/people",
     "/due",
     "/products",
+    "/clients",
+    "/nonconformities",
+    "/figures",
     "/methods",
     "/methods/iso-13937-2",
 )

@@ -124,6 +124,9 @@ def test_no_screen_is_wider_than_its_window(site: Site) -> None:
         "/judge/1",
         "/due",
         "/products",
+        "/clients",
+        "/nonconformities",
+        "/figures",
     ):
         page.goto(site.address + path)
         page.get_by_role("heading", level=1).first.wait_for()

@@ -134,6 +134,7 @@ LINES = (
     *("ready.", "history.", "next.", "calculation.", "instrument-status.", "group.", "known."),
     *("setting.", "atmosphere.", "compared.", "measured.", "cutting-rule.", "limit-rule."),
     *(
+        "nonconformity-line.",
         "custody-line.",
         "device-name.",
         "guide-line.",

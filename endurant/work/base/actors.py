@@ -21,6 +21,7 @@ _MAY: dict[str, tuple[Role, ...]] = {
     "equip": ("reviewer", "manager"),
     "manage-people": ("manager",),
     "release": ("reviewer", "manager"),
+    "see-figures": ("manager",),
     "close-nonconformities": ("reviewer", "manager"),
     "approve-products": ("reviewer", "manager"),
     "approve-densities": ("reviewer", "manager"),

@@ -600,6 +600,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Figures
+         * @description Turnaround and lateness of twelve months, and the workload of one.
+         */
+        get: operations["show_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Figures As Workbook
+         * @description The same as a workbook, a sheet for each table.
+         */
+        get: operations["figures_as_workbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gauges/{gauge_id}/read": {
         parameters: {
             query?: never;
@@ -5095,6 +5135,24 @@ export interface components {
             required: boolean;
         };
         /**
+         * FiguresView
+         * @description Twelve months up to the one that is shown, and the workload of that one.
+         */
+        FiguresView: {
+            /** Instruments */
+            instruments: components["schemas"]["UseLine"][];
+            /** Month */
+            month: string;
+            /** Months */
+            months: components["schemas"]["MonthLine"][];
+            /** People */
+            people: components["schemas"]["WorkLine"][];
+            /** Stations */
+            stations: components["schemas"]["UseLine"][];
+            /** Voids */
+            voids: components["schemas"]["VoidLine"][];
+        };
+        /**
          * FlagRow
          * @description Something that the reviewer or the report must know, with its weight.
          */
@@ -6502,6 +6560,27 @@ export interface components {
             steps: components["schemas"]["StepMinutes"][];
             /** Title */
             title: string;
+        };
+        /**
+         * MonthLine
+         * @description The jobs whose first report was released in a month.
+         *
+         *     `turnaround_days` is the median from receipt to that report, `promised_days` the median from
+         *     receipt to the due date; `late_days` is the mean lateness of the `late` ones.
+         */
+        MonthLine: {
+            /** Late */
+            late: number;
+            /** Late Days */
+            late_days: number | null;
+            /** Month */
+            month: string;
+            /** Promised Days */
+            promised_days: number | null;
+            /** Released */
+            released: number;
+            /** Turnaround Days */
+            turnaround_days: number | null;
         };
         /**
          * MovesRead
@@ -9316,6 +9395,20 @@ export interface components {
             why: string;
         };
         /**
+         * UseLine
+         * @description How long a station or an instrument ran in the month.
+         */
+        UseLine: {
+            /** Hours */
+            hours: number;
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: number;
+            /** Serial */
+            serial: string;
+        };
+        /**
          * VariantRequest
          * @description One of several samples: what sets it apart, and its own lot and sizes where they differ.
          *
@@ -9336,6 +9429,20 @@ export interface components {
             tests?: number[] | null;
             /** Width Mm */
             width_mm?: number | null;
+        };
+        /**
+         * VoidLine
+         * @description Voids of the month by method, cause and person.
+         */
+        VoidLine: {
+            /** Cause */
+            cause: string;
+            /** Count */
+            count: number;
+            /** Method */
+            method: string;
+            /** Person */
+            person: string;
         };
         /**
          * VoidRequest
@@ -9483,6 +9590,24 @@ export interface components {
             password: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * WorkLine
+         * @description What one person did in the month; `hours` are those of the runs.
+         */
+        WorkLine: {
+            /** Hours */
+            hours: number;
+            /** Name */
+            name: string;
+            /** Received */
+            received: number;
+            /** Released */
+            released: number;
+            /** Runs */
+            runs: number;
+            /** Voids */
+            voids: number;
         };
         /**
          * WorkingHours
@@ -10997,6 +11122,84 @@ export interface operations {
                         [key: string]: unknown;
                     };
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_figures: {
+        parameters: {
+            query?: {
+                month?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    figures_as_workbook: {
+        parameters: {
+            query?: {
+                month?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

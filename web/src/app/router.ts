@@ -13,6 +13,7 @@ export const router = createRouter({
       path: '/nonconformities',
       component: () => import('@/office/NonconformitiesPage.vue'),
     },
+    { path: '/figures', component: () => import('@/office/FiguresPage.vue') },
     { path: '/due', component: () => import('@/office/DuePage.vue') },
     { path: '/send', component: () => import('@/jobs/SendPage.vue') },
     { path: '/s/:code', component: () => import('@/app/ScannedPage.vue'), props: true },

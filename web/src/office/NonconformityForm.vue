@@ -25,13 +25,13 @@ const owners = computed(() =>
     .map((each) => ({ value: each.id, title: each.name })),
 )
 const typed = reactive({
-  kind: props.from?.kind ?? ('nonconformity'),
+  kind: props.from?.kind ?? 'nonconformity',
   title: props.from?.title ?? '',
   description: props.from?.description ?? '',
   cause: props.from?.cause ?? '',
   action: props.from?.action ?? '',
   owner_id: props.from?.owner_id ?? null,
-  due_at: (props.from?.due_at ?? ''),
+  due_at: props.from?.due_at ?? '',
 })
 const tried = ref(false)
 const KINDS = [

@@ -1,18 +1,24 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useDue } from '@/api/queries'
+import { useSession } from '@/app/session'
 import { OFFICE_PAGES } from '@/office/pages'
 
 /** The pages of the office side by side, above the one that is open. */
 const route = useRoute()
 const due = useDue()
+const { me } = useSession()
+const pages = computed(() =>
+  OFFICE_PAGES.filter(({ right }) => !right || me.value?.may.includes(right)),
+)
 </script>
 
 <template>
   <nav :aria-label="t('office.pages-of-the-office')">
     <router-link
-      v-for="page in OFFICE_PAGES"
+      v-for="page in pages"
       :key="page.to"
       :to="page.to"
       :class="{ open: route.path === page.to }"

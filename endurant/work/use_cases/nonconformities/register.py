@@ -101,7 +101,7 @@ def open_by_check(
             kind="nonconformity",
             source="check",
             serial=serial,
-            title=worded("nonconformity.check-failed", serial=serial, check=check),
+            title=worded("nonconformity-line.check-failed", serial=serial, check=check),
             description="",
             cause="",
             action="",
