@@ -9,7 +9,7 @@ import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import RuledTable from '@/ui/RuledTable.vue'
 import { isoDay } from '@/ui/dates'
-import { monthName, monthsBack } from '@/office/months'
+import { monthName, monthsBack, shortMonth } from '@/office/months'
 
 /** The manager's figures: turnaround and lateness by month, and who and what worked in one. */
 const now = isoDay(new Date(serverNow())).slice(0, 7)
@@ -47,21 +47,21 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         <thead>
           <tr>
             <th>{{ t('office.month') }}</th>
-            <th class="figure">{{ t('office.reports-released') }}</th>
-            <th class="figure">{{ t('office.turnaround-days') }}</th>
-            <th class="figure">{{ t('office.promised-days') }}</th>
-            <th class="figure">{{ t('office.late') }}</th>
-            <th class="figure">{{ t('office.lateness-days') }}</th>
+            <th class="right">{{ t('office.reports-released') }}</th>
+            <th class="right">{{ t('office.turnaround-days') }}</th>
+            <th class="right">{{ t('office.promised-days') }}</th>
+            <th class="right">{{ t('office.late') }}</th>
+            <th class="right">{{ t('office.lateness-days') }}</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="line in [...view.months].reverse()" :key="line.month">
-            <td>{{ monthName(line.month) }}</td>
-            <td class="figure">{{ line.released || '–' }}</td>
-            <td class="figure">{{ one(line.turnaround_days) }}</td>
-            <td class="figure">{{ one(line.promised_days) }}</td>
-            <td class="figure" :class="{ late: line.late }">{{ line.late || '–' }}</td>
-            <td class="figure">{{ one(line.late_days) }}</td>
+            <td>{{ shortMonth(line.month) }}</td>
+            <td class="mono right">{{ line.released || '–' }}</td>
+            <td class="mono right">{{ one(line.turnaround_days) }}</td>
+            <td class="mono right">{{ one(line.promised_days) }}</td>
+            <td class="mono right" :class="{ late: line.late }">{{ line.late || '–' }}</td>
+            <td class="mono right">{{ one(line.late_days) }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -73,21 +73,21 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         <thead>
           <tr>
             <th>{{ t('office.person') }}</th>
-            <th class="figure">{{ t('office.jobs-received') }}</th>
-            <th class="figure">{{ t('office.runs') }}</th>
-            <th class="figure">{{ t('office.hours-of-runs') }}</th>
-            <th class="figure">{{ t('office.voids') }}</th>
-            <th class="figure">{{ t('office.reports-released') }}</th>
+            <th class="right">{{ t('office.jobs-received') }}</th>
+            <th class="right">{{ t('office.runs') }}</th>
+            <th class="right">{{ t('office.hours-of-runs') }}</th>
+            <th class="right">{{ t('office.voids') }}</th>
+            <th class="right">{{ t('office.reports-released') }}</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="line in view.people" :key="line.name">
             <td>{{ line.name }}</td>
-            <td class="figure">{{ line.received }}</td>
-            <td class="figure">{{ line.runs }}</td>
-            <td class="figure">{{ one(line.hours) }}</td>
-            <td class="figure">{{ line.voids }}</td>
-            <td class="figure">{{ line.released }}</td>
+            <td class="mono right">{{ line.received }}</td>
+            <td class="mono right">{{ line.runs }}</td>
+            <td class="mono right">{{ one(line.hours) }}</td>
+            <td class="mono right">{{ line.voids }}</td>
+            <td class="mono right">{{ line.released }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -98,8 +98,8 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         <thead>
           <tr>
             <th>{{ t('office.instrument') }}</th>
-            <th class="figure">{{ t('office.runs') }}</th>
-            <th class="figure">{{ t('office.hours-of-runs') }}</th>
+            <th class="right">{{ t('office.runs') }}</th>
+            <th class="right">{{ t('office.hours-of-runs') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -107,8 +107,8 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
             <td>
               {{ line.name }} <span class="mono quiet">{{ line.serial }}</span>
             </td>
-            <td class="figure">{{ line.runs }}</td>
-            <td class="figure">{{ one(line.hours) }}</td>
+            <td class="mono right">{{ line.runs }}</td>
+            <td class="mono right">{{ one(line.hours) }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -119,15 +119,15 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         <thead>
           <tr>
             <th>{{ t('office.station') }}</th>
-            <th class="figure">{{ t('office.runs') }}</th>
-            <th class="figure">{{ t('office.hours-of-runs') }}</th>
+            <th class="right">{{ t('office.runs') }}</th>
+            <th class="right">{{ t('office.hours-of-runs') }}</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="line in view.stations" :key="line.name">
             <td>{{ line.name }}</td>
-            <td class="figure">{{ line.runs }}</td>
-            <td class="figure">{{ one(line.hours) }}</td>
+            <td class="mono right">{{ line.runs }}</td>
+            <td class="mono right">{{ one(line.hours) }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -140,7 +140,7 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
             <th>{{ t('office.method') }}</th>
             <th>{{ t('office.cause') }}</th>
             <th>{{ t('office.person') }}</th>
-            <th class="figure">{{ t('office.voids') }}</th>
+            <th class="right">{{ t('office.voids') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -148,7 +148,7 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
             <td>{{ line.method }}</td>
             <td>{{ line.cause }}</td>
             <td>{{ line.person }}</td>
-            <td class="figure">{{ line.count }}</td>
+            <td class="mono right">{{ line.count }}</td>
           </tr>
         </tbody>
       </RuledTable>

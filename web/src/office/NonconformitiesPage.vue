@@ -50,8 +50,10 @@ const show = (id: number) => router.push({ query: { id: String(id) } })
             <span v-if="line.overdue" class="small late">{{ t('office.overdue') }}</span>
             <span class="small quiet below"
               ><span class="mono">{{ line.number }}</span>
-              {{ line.due_at ? t('office.due-on', { day: dayOf(line.due_at) }) : '' }}
-              {{ line.owner }}</span
+              <template v-if="line.due_at">
+                · {{ t('office.due-on', { day: dayOf(line.due_at) }) }}</template
+              >
+              <template v-if="line.owner"> · {{ line.owner }}</template></span
             >
           </ActButton>
         </li>

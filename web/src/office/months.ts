@@ -4,6 +4,9 @@ export function monthName(month: string): string {
   return first.toLocaleDateString('en-GB', { month: 'long', year: 'numeric' })
 }
 
+/** A month where there is little room: "Dec 2026". */
+export const shortMonth = (month: string) => `${monthName(month).slice(0, 3)} ${month.slice(0, 4)}`
+
 /** So many months up to this one, the latest first, such as "2026-12". */
 export function monthsBack(month: string, count: number): string[] {
   const [year, number] = month.split('-').map(Number) as [number, number]

@@ -32,7 +32,7 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
 </script>
 
 <template>
-  <div class="limit">
+  <div class="one">
     <v-select
       v-if="properties.length > 1"
       density="compact"
@@ -80,7 +80,7 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
 </template>
 
 <style scoped>
-.limit {
+.one {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
   gap: 8px 10px;
