@@ -20,6 +20,7 @@ from starlette.types import Scope
 import endurant
 from endurant.api import (
     problems,
+    routes_attachments,
     routes_bench,
     routes_changes,
     routes_clients,
@@ -57,6 +58,7 @@ ROUTERS = (
     routes_methods.router,
     routes_jobs.router,
     routes_clients.router,
+    routes_attachments.router,
     routes_figures.router,
     routes_nonconformities.router,
     routes_products.router,

@@ -18,6 +18,7 @@ from typing import Any
 from sqlalchemy import event, inspect, select
 from sqlalchemy.orm import InstrumentedAttribute, Mapper, Session
 
+from endurant.store.attachments import Attachment
 from endurant.store.authorisations import Authorisation
 from endurant.store.clients import Client
 from endurant.store.custody import CustodyEvent
@@ -83,6 +84,7 @@ FACTS: tuple[type[Base], ...] = (
     Client,
     Nonconformity,
     AffectedResult,
+    Attachment,
     CustodyEvent,
     Report,
     ReportWithdrawal,
@@ -108,12 +110,14 @@ PASSING: Mapping[type[Base], frozenset[str]] = {
         }
     ),
     Report: frozenset({"content", "pdf"}),
+    Attachment: frozenset({"content"}),
 }
 """Columns that are no facts, or are held by a hash of their own."""
 
 WHOLE: Mapping[type[Base], tuple[str, ...]] = {
     Run: ("source_file",),
     Report: ("pdf",),
+    Attachment: ("content",),
 }
 """Long columns that are written once; each is sealed by itself."""
 

@@ -97,6 +97,7 @@ def test_documents_and_files_may_be_large_and_nothing_else() -> None:
             "/headers/import",
             "/products/import",
             "/products/preview",
+            "/attachments",
         ),
         *("/tests/{test_id}/import", "/tests/{test_id}/readings", "/enclosures/{enclosure_id}/log"),
         *("/specimens/{specimen_id}/trace", "/specimens/{specimen_id}/photographs"),

@@ -17,6 +17,7 @@ FILE = {"file": ("a.csv", csv_of("J-0401-1-W1"))}
 UPLOADS = (
     "POST /products/import",
     "POST /products/preview",
+    "POST /attachments",
     "POST /enclosures/{enclosure_id}/log",
     "POST /specimens/{specimen_id}/photographs",
     "POST /specimens/{specimen_id}/trace",
@@ -39,6 +40,8 @@ ACTS: dict[str, tuple[str, ...]] = {
         "POST /products/import",
         "POST /products/preview",
         "PUT /client",
+        "POST /attachments",
+        "DELETE /attachments/{attachment_id}",
         "POST /nonconformities",
         "PUT /nonconformities/{nonconformity_id}",
     ),
@@ -293,6 +296,7 @@ def test_the_table_is_printed_in_the_documents() -> None:
         ("/specimens/1/trace", "endurant.work.use_cases.bench.runs.read_trace_csv"),
         ("/enclosures/1/log", "endurant.work.use_cases.preparation.enclosures.read_log_csv"),
         ("/specimens/1/photographs", "endurant.api.routes_photos.encode"),
+        ("/attachments", "endurant.api.routes_attachments.checked_file"),
     ],
 )
 def test_a_file_is_not_opened_before_the_right_is_checked(

@@ -8,6 +8,7 @@ import BarrelCheck from '@/instruments/BarrelCheck.vue'
 import CalibrationDialog from '@/instruments/CalibrationDialog.vue'
 import CheckBlock from '@/instruments/CheckBlock.vue'
 import CheckDialog from '@/instruments/CheckDialog.vue'
+import AttachmentsPane from '@/office/AttachmentsPane.vue'
 import NonconformityLinks from '@/office/NonconformityLinks.vue'
 import InstrumentLog from '@/instruments/InstrumentLog.vue'
 import RoomField from '@/instruments/RoomField.vue'
@@ -168,6 +169,7 @@ async function remove() {
       :serial="instrument.serial"
       :may-write="mayTest && !instrument.retired"
     />
+    <AttachmentsPane subject="instrument" :of="instrument.serial" />
     <NonconformityLinks :serial="instrument.serial" />
     <InstrumentLog
       :serial="instrument.serial"

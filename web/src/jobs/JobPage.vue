@@ -10,6 +10,7 @@ import FromRecord from '@/ui/FromRecord.vue'
 import { useSession } from '@/app/session'
 import AmendDialog from '@/jobs/AmendDialog.vue'
 import CustodyPane from '@/jobs/CustodyPane.vue'
+import AttachmentsPane from '@/office/AttachmentsPane.vue'
 import NonconformityLinks from '@/office/NonconformityLinks.vue'
 import LimitsDialog from '@/jobs/LimitsDialog.vue'
 import PreparationList from '@/measuring/PreparationList.vue'
@@ -204,6 +205,7 @@ const someTested = computed(() => (job.data.value?.tested ?? 0) > 0)
         <h3>{{ t('jobs.history') }}</h3>
         <HistoryList :events="job.data.value.events" />
         <CustodyPane :job-id="id" :may-write="mayReceive" />
+        <AttachmentsPane subject="job" :of="id" />
         <NonconformityLinks :job-id="id" />
       </section>
     </div>

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { useSession } from '@/app/session'
+import AttachmentsPane from '@/office/AttachmentsPane.vue'
 import ClientForm from '@/office/ClientForm.vue'
 import JobsOfClient from '@/office/JobsOfClient.vue'
 import ActButton from '@/ui/ActButton.vue'
@@ -71,6 +72,7 @@ const state = (isDone: boolean) => (isDone ? t('office.done') : t('office.open')
         <dd>{{ page.remark }}</dd>
       </template>
     </dl>
+    <AttachmentsPane subject="client" :of="page.name" />
     <section v-for="order in page.orders" :key="order.number">
       <h3>
         {{ t('office.order', { number: order.number }) }}

@@ -56,7 +56,7 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         </thead>
         <tbody>
           <tr v-for="line in [...view.months].reverse()" :key="line.month">
-            <td>{{ shortMonth(line.month) }}</td>
+            <td class="of">{{ shortMonth(line.month) }}</td>
             <td class="mono right">{{ line.released || '–' }}</td>
             <td class="mono right">{{ one(line.turnaround_days) }}</td>
             <td class="mono right">{{ one(line.promised_days) }}</td>
@@ -179,6 +179,10 @@ section {
   display: grid;
   gap: 8px;
   align-content: start;
+}
+
+.of {
+  white-space: nowrap;
 }
 
 .late {

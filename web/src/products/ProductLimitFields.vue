@@ -81,22 +81,26 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
 
 <style scoped>
 .one {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  display: flex;
+  flex-wrap: wrap;
   gap: 8px 10px;
   padding-top: 10px;
   border-top: 1px solid var(--hair);
 }
 
+.one > .v-input {
+  flex: 0 0 150px;
+}
+
 .rule {
-  grid-column: span 2;
+  flex: 1 1 400px;
   min-width: 0;
 }
 
 .more {
   display: flex;
   flex-wrap: wrap;
-  grid-column: 1 / -1;
+  flex: 1 0 100%;
   gap: 4px 18px;
   align-items: center;
 }
@@ -107,11 +111,5 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
 
 .least {
   flex: 0 0 260px;
-}
-
-@media (max-width: 720px) {
-  .rule {
-    grid-column: 1 / -1;
-  }
 }
 </style>

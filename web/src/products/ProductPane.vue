@@ -3,6 +3,7 @@ import { t } from '@/ui/words'
 import { computed, ref, watch } from 'vue'
 import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
+import AttachmentsPane from '@/office/AttachmentsPane.vue'
 import ApproveDialog from '@/products/ApproveDialog.vue'
 import ProductForm from '@/products/ProductForm.vue'
 import RevisionDifferences from '@/products/RevisionDifferences.vue'
@@ -118,6 +119,7 @@ const retire = (reason: string) =>
     <RevisionDifferences v-if="page.state === 'draft'" :page="page" />
     <SpecifiedTests :tests="page.tests" />
     <RevisionDifferences v-if="page.state !== 'draft'" :page="page" />
+    <AttachmentsPane subject="product" :of="id" />
     <RevisionsList :page="page" @show="emit('show', $event)" />
     <ApproveDialog v-model="approving" :page="page" @approve="approve" />
     <ReasonDialog

@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { useSession } from '@/app/session'
+import AttachmentsPane from '@/office/AttachmentsPane.vue'
 import ClientPane from '@/office/ClientPane.vue'
 import NonconformityForm from '@/office/NonconformityForm.vue'
 import NonconformityPane from '@/office/NonconformityPane.vue'
@@ -126,8 +128,13 @@ describe('a client', () => {
   }
 
   it('stands with its contacts and orders, and is kept from the revision seen', async () => {
-    const sent = serve({ 'GET /api/client': CLIENT, 'PUT /api/client': CLIENT })
-    mountInKit(ClientPane, { name: 'Quay' }, { answers: { me: { may: ['receive'] } } })
+    const sent = serve({
+      'GET /api/session': { may: ['receive'], writing: {} },
+      'GET /api/client': CLIENT,
+      'PUT /api/client': CLIENT,
+    })
+    await useSession().look()
+    mountInKit(ClientPane, { name: 'Quay' })
     await settled()
     expect(shown()).toContain('Order PO 7 open')
     expect(shown()).toContain('J-0407Clothlot abale 34 Dec 2026in the lab')
@@ -142,5 +149,41 @@ describe('a client', () => {
       remark: 'calls first',
       seen: 1,
     })
+  })
+})
+
+describe('the files of a job', () => {
+  it('are shown with who attached them, and removed with a reason', async () => {
+    const file = {
+      id: 3,
+      name: 'order.pdf',
+      media_type: 'application/pdf',
+      size: 41_200,
+      sha256: 'a',
+      at: '2026-12-01T09:00:00Z',
+      by: 'Ines',
+    }
+    let files = [file]
+    const sent = serve({
+      'GET /api/session': { may: ['receive'], writing: {} },
+      'GET /api/attachments': () => files,
+      'DELETE /api/attachments/3': () => (files = []),
+    })
+    await useSession().look()
+    mountInKit(AttachmentsPane, { subject: 'job', of: 7 })
+    await settled()
+    expect(sent.find((each) => each.to === 'GET /api/attachments')?.query).toEqual({
+      subject: 'job',
+      key: '7',
+    })
+    expect(shown()).toContain('order.pdf42 kB · Ines, 1 Dec 2026')
+    await press('remove')
+    await fill('Reason', 'wrong job')
+    await submit('.v-dialog form')
+    expect(changes(sent)[0]).toMatchObject({
+      to: 'DELETE /api/attachments/3',
+      query: { reason: 'wrong job' },
+    })
+    expect(shown()).toContain('No file yet')
   })
 })
