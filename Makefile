@@ -51,6 +51,7 @@ bench: setup ## print the performance table
 	$(PYTHON) scripts/bench.py
 	$(PYTHON) -m scripts.bench_cutting
 	$(PYTHON) -m scripts.bench_load
+	$(PYTHON) -m scripts.bench_office
 	$(PYTHON) -m scripts.bench_live
 	$(PYTHON) -m scripts.bench_plan
 	$(PYTHON) -m scripts.bench_screens

@@ -49,13 +49,14 @@ def main(wording: Sequence[str] | None = None) -> None:
     try:
         os.environ[DATABASE_VARIABLE] = database.create("endurant")
         if options.checkout is None:
-            _seed(options.jobs)
+            seed_years(options.jobs)
         _load(options)
     finally:
         database.stop()
 
 
-def _seed(jobs: int) -> None:
+def seed_years(jobs: int) -> None:
+    """Seed so many jobs where there are fewer."""
     from sqlalchemy import func, select
 
     from endurant.demo.seed import seed
