@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
+from endurant.api.files import pdf_response
+from endurant.api.long import in_long_thread
 from endurant.api.route import Route
 from endurant.api.session import SignedIn, right
+from endurant.reports.pdf import due_pdf
 from endurant.work.use_cases.instruments import (
     barrel,
     checks,
@@ -14,7 +17,7 @@ from endurant.work.use_cases.instruments import (
     failed_checks,
 )
 from endurant.work.views.device_kinds import DeviceKindView, device_kinds
-from endurant.work.views.due import DueView, due
+from endurant.work.views.due import DueView, due, letterhead
 
 router = APIRouter(route_class=Route, tags=["instruments"])
 
@@ -23,6 +26,13 @@ router = APIRouter(route_class=Route, tags=["instruments"])
 def show_due(actor: SignedIn) -> DueView:
     """Calibrations, checks, authorisations, consumables and remainders due within 30 days."""
     return due()
+
+
+@router.get("/due.pdf", response_class=Response)
+async def print_due(actor: SignedIn) -> Response:
+    """The same on paper."""
+    pdf = await in_long_thread(lambda: due_pdf(due(), *letterhead()))
+    return pdf_response(pdf, "due.pdf")
 
 
 @router.get("/device-kinds")

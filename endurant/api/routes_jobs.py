@@ -85,9 +85,11 @@ def show_study(
 
 
 @router.get("/studies/{study_id}/table.xlsx", response_class=Response)
-def study_as_workbook(actor: SignedIn, study_id: int) -> Response:
-    """The same as a workbook."""
-    view = studies.study(study_id)
+def study_as_workbook(
+    actor: SignedIn, study_id: int, against: Annotated[int | None, Query()] = None
+) -> Response:
+    """The same as a workbook, held against the same sample."""
+    view = studies.study(study_id, against)
     return workbook_response({view.title: [study_table(view)]}, f"study-{study_id}.xlsx")
 
 

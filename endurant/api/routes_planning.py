@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from endurant.api.files import attached, pdf_response
 from endurant.api.long import BesideTheServer, in_process, plan_place
+from endurant.api.problems import SignedOut
 from endurant.api.route import Route
 from endurant.api.session import SignedIn, right
 from endurant.core.planning.plan import plan_json
@@ -15,6 +16,7 @@ from endurant.core.planning.rows import PlanAnswer
 from endurant.reports.calendar import calendar_of
 from endurant.reports.pdf import day_pdf
 from endurant.store import clock
+from endurant.work.use_cases.people import calendar_token
 from endurant.work.use_cases.planning import pins, promising, what_if
 from endurant.work.use_cases.planning import today as planning
 from endurant.work.use_cases.planning.minutes import MinutesView, minutes_known
@@ -94,6 +96,34 @@ async def print_day(
 def planned_minutes(actor: SignedIn) -> list[MinutesView]:
     """Minutes a specimen at the bench: what is planned with, beside what the record says."""
     return minutes_known()
+
+
+@router.get("/calendar-address")
+def show_calendar_address(actor: SignedIn) -> calendar_token.CalendarAddress:
+    """Whether a calendar can subscribe to this person's plan."""
+    return calendar_token.calendar_address(actor)
+
+
+@router.post("/calendar-address", status_code=201)
+def make_calendar_address(actor: SignedIn) -> calendar_token.CalendarAddress:
+    """A new address; the one before it stops working."""
+    return calendar_token.make_calendar_address(actor)
+
+
+@router.delete("/calendar-address")
+def revoke_calendar_address(actor: SignedIn) -> calendar_token.CalendarAddress:
+    """Let the address stop working."""
+    return calendar_token.revoke_calendar_address(actor)
+
+
+@router.get("/calendar/{token}.ics", response_class=Response)
+def subscribed_calendar(token: str) -> Response:
+    """The last plan of the person whose secret address this is; no cookie goes with it."""
+    name = calendar_token.person_of_calendar(token)
+    if name is None:
+        raise SignedOut("calendar.address-unknown")
+    rows = planning.rows_of_person(name)
+    return attached(calendar_of(name, rows, clock.now()), "text/calendar", "plan.ics")
 
 
 @router.get("/schedule/calendar.ics", response_class=Response)

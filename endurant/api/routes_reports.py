@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
 
 from endurant.api.answers import page_of_job
 from endurant.api.files import csv_response, pdf_response, workbook_response
@@ -35,9 +37,11 @@ async def print_draft(actor: SignedIn, job_id: int) -> Response:
 
 
 @router.get("/studies/{study_id}/report.pdf", response_class=Response)
-async def study_report(actor: SignedIn, study_id: int) -> Response:
+async def study_report(
+    actor: SignedIn, study_id: int, against: Annotated[int | None, Query()] = None
+) -> Response:
     """The report of all samples of a study: side by side, then the released one of each."""
-    view, reports = await in_long_thread(lambda: releasing.study_reports(study_id))
+    view, reports = await in_long_thread(lambda: releasing.study_reports(study_id, against))
     pdf = await in_long_thread(lambda: study_pdf(view, reports))
     return pdf_response(pdf, f"study-{study_id}.pdf")
 

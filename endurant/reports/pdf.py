@@ -32,6 +32,7 @@ from endurant.reports.read_off import long_readings, readings_tables
 from endurant.work.facts.run_facts import PeriodFacts
 from endurant.work.use_cases.planning.printed import PrintedDay
 from endurant.work.use_cases.reporting.models import ReportContent, ReportedRun, ReportedTest
+from endurant.work.views.due import DueView
 from endurant.work.views.labels import JobLabels
 from endurant.work.views.sheet_drawing import SheetView
 from endurant.work.views.studies import StudyView
@@ -59,6 +60,11 @@ def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
 def day_pdf(day: PrintedDay) -> bytes:
     """The day on paper, a list to tick off for each person, by the clock of this laboratory."""
     return _pdf("day.html", day.writing, day=day)
+
+
+def due_pdf(due: DueView, laboratory: str, writing: Writing) -> bytes:
+    """What is due on paper, a list to tick off."""
+    return _pdf("due.html", writing, due=due, laboratory=laboratory)
 
 
 def sheet_pdf(sheet: SheetView) -> bytes:

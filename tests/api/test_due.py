@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from io import BytesIO
 from typing import Any
+
+from pypdf import PdfReader
 
 from tests.api.test_instruments import FOIL
 from tests.laboratory import Bench, behind_its_back, queries_of, sample
@@ -18,7 +21,19 @@ def lines(bench: Bench, kind: str) -> list[dict[str, Any]]:
 
 
 def test_nothing_is_due_in_a_new_laboratory(bench: Bench) -> None:
-    assert bench.get("/due") == {"lines": [], "overdue": 0}
+    view = bench.get("/due")
+    assert (view["lines"], view["overdue"]) == ([], 0)
+    pdf = PdfReader(BytesIO(bench.call("GET", "/due.pdf").content))
+    assert "Nothing is due." in pdf.pages[0].extract_text()
+
+
+def test_what_is_due_is_printed_with_a_box_for_each(bench: Bench, database: str) -> None:
+    behind_its_back(
+        database, "UPDATE instrument SET calibration_due_at = UTC_TIMESTAMP() - INTERVAL 1 DAY"
+    )
+    text = PdfReader(BytesIO(bench.call("GET", "/due.pdf").content)).pages[0].extract_text()
+    assert "Load cell, T-1" in text
+    assert "overdue" in text
 
 
 def test_a_calibration_is_due_within_a_month_and_then_overdue(bench: Bench, database: str) -> None:

@@ -179,6 +179,8 @@ SIGNED_IN = (
     "POST /sequences/interpret",
     "POST /jobs/{job_id}/sheet/check",
     "DELETE /session",
+    "POST /calendar-address",
+    "DELETE /calendar-address",
 )
 """Beside every GET: what computes and changes no fact, or only the person's own session."""
 

@@ -127,6 +127,43 @@ def test_the_report_of_all_holds_what_was_released_of_each(bench: Bench) -> None
         assert part in text
 
 
+def test_a_cancelled_sample_does_not_hold_up_the_report_of_the_others(bench: Bench) -> None:
+    study = struck(bench, reports="one")
+    path = f"/studies/{study['id']}"
+    flat, upright = (each["job"]["id"] for each in study["samples"])
+    strike(bench, upright, 2.9, 3.1)
+    job = bench.get(f"/jobs/{flat}")
+    why = {"revision": job["revision"], "reason": "it broke in the post"}
+    bench.post(f"/jobs/{flat}/cancel", why)
+    view = bench.get(path)
+    assert [each["cancelled"] for each in view["samples"]] == ["it broke in the post", None]
+    assert (view["against"], len(view["to_release"])) == (upright, 1)
+    assert bench.as_("maren").release(upright).is_success
+    pdf = PdfReader(io.BytesIO(bench.call("GET", f"{path}/report.pdf").content))
+    assert "cancelled: it broke in the post" in " ".join(pdf.pages[0].extract_text().split())
+
+
+def test_the_workbook_is_held_against_the_sample_that_was_chosen(bench: Bench) -> None:
+    study = struck(bench)
+    flat, upright = (each["job"]["id"] for each in study["samples"])
+    strike(bench, flat, 1.9, 2.1)
+    strike(bench, upright, 2.9, 3.1)
+    path = f"/studies/{study['id']}/table.xlsx?against={upright}"
+    sheet = load_workbook(io.BytesIO(bench.call("GET", path).content)).worksheets[0]
+    head, *rows = sheet.iter_rows(values_only=True)
+    assert {row[head.index("against")] for row in rows} == {"upright"}
+
+
+def test_a_study_of_cancelled_samples_has_no_report(bench: Bench) -> None:
+    study = struck(bench, reports="one")
+    for each in study["samples"]:
+        job = bench.get(f"/jobs/{each['job']['id']}")
+        why = {"revision": job["revision"], "reason": "not wanted"}
+        bench.post(f"/jobs/{job['id']}/cancel", why)
+    code = bench.refused("GET", f"/studies/{study['id']}/report.pdf", 409)
+    assert code == "study.all-cancelled"
+
+
 def test_another_job_is_received_like_the_last_one(bench: Bench) -> None:
     job = bench.post("/jobs", sample())
     assert bench.get("/counter")["last_job_id"] == job["id"]

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from endurant.core.messages import worded
 from endurant.core.methods import all_methods
+from endurant.core.writing import Writing
 from endurant.store import clock
 from endurant.store.authorisations import Authorisation
 from endurant.store.clients import Client
@@ -22,6 +23,7 @@ from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.consumables import consumable_notice
 from endurant.work.facts.instrument_status import current_checks, due_of
+from endurant.work.facts.laboratory import laboratory, writing_of
 from endurant.work.facts.status import GONE
 from endurant.work.views.nonconformities import line_of
 
@@ -65,6 +67,7 @@ class DueView(View):
 
     lines: list[DueLine]
     overdue: int
+    made_at: datetime
 
 
 def due() -> DueView:
@@ -80,7 +83,16 @@ def due() -> DueView:
             *_of_nonconformities(session, now),
         ]
     lines.sort(key=lambda line: (line.due_at or now, line.title))
-    return DueView(lines=lines[:MAX_LINES], overdue=sum(line.overdue for line in lines))
+    return DueView(
+        lines=lines[:MAX_LINES], overdue=sum(line.overdue for line in lines), made_at=now
+    )
+
+
+def letterhead() -> tuple[str, Writing]:
+    """Return the name of the laboratory, and how it writes figures and days."""
+    with transaction() as session:
+        lab = laboratory(session)
+        return lab.name, writing_of(lab)
 
 
 def _of_instruments(session: Session, now: datetime) -> Iterator[DueLine]:

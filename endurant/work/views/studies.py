@@ -61,10 +61,11 @@ class ComparisonView(View):
 
 
 class SampleLine(View):
-    """One sample of a study and where it stands."""
+    """One sample of a study and where it stands; `cancelled` is why it is not done any more."""
 
     variant: str
     job: JobLine
+    cancelled: str | None = None
 
 
 class StudyView(View):
@@ -95,7 +96,8 @@ def study(study_id: int, against: int | None = None) -> StudyView:
             session.scalars(select(Job).where(Job.study_id == study_id).order_by(Job.id)).all()
         )
         ids = [job.id for job in jobs]
-        base = against if against is not None else ids[0]
+        open_ids = [job.id for job in jobs if job.cancelled_at is None]
+        base = against if against is not None else (open_ids or ids)[0]
         if base not in ids:
             raise Invalid("study.baseline-unknown", field="against")
         with looking(session):
@@ -107,12 +109,18 @@ def study(study_id: int, against: int | None = None) -> StudyView:
                 at=row.at,
                 against=base,
                 samples=[
-                    SampleLine(variant=job.variant or "", job=job_line(session, job))
+                    SampleLine(
+                        variant=job.variant or "",
+                        job=job_line(session, job),
+                        cancelled=job.cancelled_reason if job.cancelled_at is not None else None,
+                    )
                     for job in jobs
                 ],
                 comparisons=_comparisons(session, jobs, base),
                 to_release=[
-                    f"{job.number} {job.variant or ''}" for job in jobs if job.released_at is None
+                    f"{job.number} {job.variant or ''}"
+                    for job in jobs
+                    if job.released_at is None and job.cancelled_at is None
                 ],
                 written=writing_for(laboratory(session), jobs[0]),
             )

@@ -108,6 +108,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar-address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Calendar Address
+         * @description Whether a calendar can subscribe to this person's plan.
+         */
+        get: operations["show_calendar_address"];
+        put?: never;
+        /**
+         * Make Calendar Address
+         * @description A new address; the one before it stops working.
+         */
+        post: operations["make_calendar_address"];
+        /**
+         * Revoke Calendar Address
+         * @description Let the address stop working.
+         */
+        delete: operations["revoke_calendar_address"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Subscribed Calendar
+         * @description The last plan of the person whose secret address this is; no cookie goes with it.
+         */
+        get: operations["subscribed_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes": {
         parameters: {
             query?: never;
@@ -412,6 +460,26 @@ export interface paths {
          * @description Calibrations, checks, authorisations, consumables and remainders due within 30 days.
          */
         get: operations["show_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Due
+         * @description The same on paper.
+         */
+        get: operations["print_due"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3049,7 +3117,7 @@ export interface paths {
         };
         /**
          * Study As Workbook
-         * @description The same as a workbook.
+         * @description The same as a workbook, held against the same sample.
          */
         get: operations["study_as_workbook"];
         put?: never;
@@ -4077,6 +4145,16 @@ export interface components {
             where: components["schemas"]["BoxView"];
         };
         /**
+         * CalendarAddress
+         * @description Whether a person has an address; its `path` is shown once, when it is made.
+         */
+        CalendarAddress: {
+            /** Made At */
+            made_at: string | null;
+            /** Path */
+            path?: string | null;
+        };
+        /**
          * CalibrationRequest
          * @description A calibration that was done.
          */
@@ -4959,6 +5037,11 @@ export interface components {
         DueView: {
             /** Lines */
             lines: components["schemas"]["DueLine"][];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
             /** Overdue */
             overdue: number;
         };
@@ -8290,9 +8373,11 @@ export interface components {
         };
         /**
          * SampleLine
-         * @description One sample of a study and where it stands.
+         * @description One sample of a study and where it stands; `cancelled` is why it is not done any more.
          */
         SampleLine: {
+            /** Cancelled */
+            cancelled?: string | null;
             job: components["schemas"]["JobLine"];
             /** Variant */
             variant: string;
@@ -10076,6 +10161,158 @@ export interface operations {
             };
         };
     };
+    show_calendar_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarAddress"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_calendar_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarAddress"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke_calendar_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarAddress"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    subscribed_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     follow_changes: {
         parameters: {
             query?: never;
@@ -10802,6 +11039,42 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DueView"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -17328,7 +17601,9 @@ export interface operations {
     };
     study_report: {
         parameters: {
-            query?: never;
+            query?: {
+                against?: number | null;
+            };
             header?: never;
             path: {
                 study_id: number;
@@ -17366,7 +17641,9 @@ export interface operations {
     };
     study_as_workbook: {
         parameters: {
-            query?: never;
+            query?: {
+                against?: number | null;
+            };
             header?: never;
             path: {
                 study_id: number;

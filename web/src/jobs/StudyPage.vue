@@ -26,6 +26,8 @@ const study = useQuery({
     ),
   placeholderData: keepPreviousData,
 })
+/** The files hold the samples against the same one as the page. */
+const asShown = computed(() => (against.value === null ? '' : `?against=${against.value}`))
 const name = (row: Schemas['ComparisonView']) =>
   [row.title, row.group].filter((part) => part).join(', ')
 </script>
@@ -45,7 +47,7 @@ const name = (row: Schemas['ComparisonView']) =>
         <ActButton
           v-if="study.data.value.reports === 'one' && !study.data.value.to_release.length"
           kind="main"
-          :href="`/api/studies/${id}/report.pdf`"
+          :href="`/api/studies/${id}/report.pdf${asShown}`"
           >{{ t('jobs.study-report') }}</ActButton
         >
         <p v-else-if="study.data.value.reports === 'one'" class="small quiet">
@@ -55,7 +57,9 @@ const name = (row: Schemas['ComparisonView']) =>
             })
           }}
         </p>
-        <ActButton :href="`/api/studies/${id}/table.xlsx`">{{ t('jobs.xlsx') }}</ActButton>
+        <ActButton :href="`/api/studies/${id}/table.xlsx${asShown}`">{{
+          t('jobs.xlsx')
+        }}</ActButton>
       </div>
     </header>
     <ul class="samples">
@@ -63,7 +67,10 @@ const name = (row: Schemas['ComparisonView']) =>
         <router-link class="mono" :to="`/jobs/${each.job.id}`">{{ each.job.number }}</router-link>
         <b>{{ each.variant }}</b>
         <span class="mono">{{ each.job.tested }}/{{ each.job.required }}</span>
-        <VerdictWord :verdict="each.job.verdict" :open="t('jobs.open')" />
+        <span v-if="each.cancelled !== null" class="small quiet">{{
+          t('jobs.cancelled-2', { cancelled: each.cancelled })
+        }}</span>
+        <VerdictWord v-else :verdict="each.job.verdict" :open="t('jobs.open')" />
         <router-link class="small" :to="placeOf(each.job.next_screen, each.job.id)">{{
           each.job.next_text
         }}</router-link>

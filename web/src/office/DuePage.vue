@@ -29,7 +29,10 @@ function placeOf(line: Line): string {
 <template>
   <header>
     <h1>{{ t('office.due') }}</h1>
-    <p class="quiet">{{ t('office.overdue-or-due-within-30-days') }}</p>
+    <p class="quiet">
+      {{ t('office.overdue-or-due-within-30-days') }}
+      <a href="/api/due.pdf" target="_blank">{{ t('office.print') }}</a>
+    </p>
   </header>
   <FromRecord v-if="!due.data.value" :query="due" />
   <StateNote

@@ -9,6 +9,7 @@ import { useNow } from '@/app/clock'
 import SetUpChecklist from '@/today/SetUpChecklist.vue'
 import TodayAside from '@/today/TodayAside.vue'
 import PinLine from '@/today/PinLine.vue'
+import CalendarDialog from '@/today/CalendarDialog.vue'
 import LaneStrip from '@/today/LaneStrip.vue'
 import MinutesTable from '@/today/MinutesTable.vue'
 import OrderOfWork from '@/today/OrderOfWork.vue'
@@ -56,6 +57,7 @@ useKeys(() => [
   { key: 'p', text: t('today.plan-again'), act: () => void again() },
   { key: 'e', text: t('today.my-work-or-all-work'), act: () => (mine.value = !mine.value) },
 ])
+const subscribing = ref(false)
 </script>
 
 <template>
@@ -74,12 +76,13 @@ useKeys(() => [
           {{ reach.text }}
         </ActButton>
         <a href="/api/schedule/day.pdf" target="_blank">{{ t('today.print') }}</a>
-        <a href="/api/schedule/calendar.ics">{{ t('today.calendar') }}</a>
+        <ActButton kind="link" @click="subscribing = true">{{ t('today.calendar') }}</ActButton>
         <ActButton :disabled="busy" @click="again">
           {{ busy ? t('today.planning') : t('today.plan-again-2') }} <kbd>p</kbd>
         </ActButton>
       </div>
     </header>
+    <CalendarDialog v-model="subscribing" />
     <RefusalNote v-model="refused" />
     <v-progress-linear v-if="busy" indeterminate height="3" :aria-label="t('today.planning-2')" />
     <p v-if="busy && hasWork" class="small quiet" role="status">

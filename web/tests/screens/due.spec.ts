@@ -28,9 +28,12 @@ describe('what is due', () => {
       line({}),
       line({ kind: 'authorisation', title: 'Ines', serial: null, person_id: 4 }),
       line({ kind: 'remainder', title: 'J-0402', serial: null, job_id: 7 }),
+      line({ kind: 'nonconformity', title: 'NC-0003', serial: null, nonconformity_id: 3 }),
     ])
-    const places = [...document.querySelectorAll('a')].map((each) => each.getAttribute('href'))
-    expect(places).toEqual(['/instruments', '/people', '/jobs/7'])
+    const places = [...document.querySelectorAll('tbody a')].map((each) =>
+      each.getAttribute('href'),
+    )
+    expect(places).toEqual(['/instruments', '/people', '/jobs/7', '/nonconformities?id=3'])
     expect(shown()).toContain('24 Dec 2026')
     expect(document.querySelector('.overdue')).toBeNull()
   })

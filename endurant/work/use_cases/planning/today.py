@@ -240,6 +240,14 @@ def calendar_rows(kind: LaneKind | None, name: str | None) -> list[BlockView]:
     return sorted(blocks.values(), key=lambda block: block.start)
 
 
+def rows_of_person(name: str) -> list[BlockView]:
+    """The steps of the last plan for one person; none where nothing is planned for them."""
+    with transaction() as session:
+        view = _view(session, _latest(session), clock.now())
+    lanes = [lane for lane in view.lanes if (lane.kind, lane.name) == ("person", name)]
+    return [block for lane in lanes for block in lane.blocks]
+
+
 def _board(session: Session) -> str:
     return hashlib.sha256(repr(board_key(session)[:-1]).encode()).hexdigest()
 

@@ -224,12 +224,15 @@ def withdraw(actor: Actor, report_id: int, request: WithdrawRequest) -> JobView:
         return job_view(session, job)
 
 
-def study_reports(study_id: int) -> tuple[StudyView, list[bytes]]:
+def study_reports(study_id: int, against: int | None = None) -> tuple[StudyView, list[bytes]]:
     """A study, and the PDF of the last released report of each of its samples.
 
-    Raises NotFound, Conflict while a sample is not released.
+    A cancelled sample is named, and has none. Raises NotFound, Conflict while a sample is not
+    released or when all are cancelled.
     """
-    view = study(study_id)
+    view = study(study_id, against)
+    if all(each.cancelled is not None for each in view.samples):
+        raise Conflict("study.all-cancelled")
     if view.to_release:
         raise Conflict("study.not-all-released", open_samples=list(view.to_release))
     with transaction() as session:

@@ -1,0 +1,1 @@
+"""Measurements, pictures and set-up: what is run beside the program."""
