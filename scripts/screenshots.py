@@ -33,7 +33,7 @@ VIEWS = (
     ("judge", "/judge/3"),
     ("report", "/judge/2"),
     ("readings", "/readings/11"),
-    ("people", "/people"),
+    ("products", "/products"),
     ("method", "/methods/astm-f88"),
 )
 

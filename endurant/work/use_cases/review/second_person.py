@@ -26,6 +26,12 @@ NO_HAND: Mapping[str, str] = {
     "custody-returned": "what becomes of a sample enters no figure",
     "custody-disposed": "what becomes of a sample enters no figure",
     "custody-told": "who was told enters no figure",
+    "custody-collected": "who was handed the report enters no figure",
+    "attach": "a file beside the job enters no figure",
+    "remove-attachment": "a file beside the job enters no figure",
+    "open-nonconformity": "what went wrong is written down, not measured",
+    "change-nonconformity": "what went wrong is written down, not measured",
+    "close-nonconformity": "what went wrong is written down, not measured",
     "pin": "when something is tested is planned, not how",
 }
 """The kinds of entries that bar nobody, each with why."""
