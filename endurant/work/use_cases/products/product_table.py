@@ -6,6 +6,7 @@ import json
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any, get_args
 
 from pydantic import ValidationError
@@ -136,10 +137,17 @@ def _test(tests: list[dict[str, Any]], row: TableRow, method: Method) -> dict[st
         if (test["method"], test["parameters"]) == (method.id, parameters):
             return test
     try:
-        requested_parameters(method, with_count(method, parameters))
+        _checked_parameters(method.id, json.dumps(parameters))
     except Refusal as refusal:
         raise row.at("parameters", refusal) from refusal
     return {"method": method.id, "parameters": parameters, "limits": []}
+
+
+@lru_cache(maxsize=64)
+def _checked_parameters(method_id: str, parameters: str) -> Any:
+    """The parameters of a test as its method's model; rows of a table repeat them often."""
+    method = find_method(method_id)
+    return partial(method, requested_parameters(method, with_count(method, json.loads(parameters))))
 
 
 def _limit(row: TableRow, method: Method, test: Mapping[str, Any]) -> dict[str, Any]:
@@ -176,9 +184,7 @@ def _limit(row: TableRow, method: Method, test: Mapping[str, Any]) -> dict[str, 
                 "guard": guard,
             }
         )
-        whole = partial(
-            method, requested_parameters(method, with_count(method, test["parameters"]))
-        )
+        whole = _checked_parameters(method.id, json.dumps(test["parameters"]))
         return checked_limit(method, whole, limit)
     except ValidationError as error:
         raise row.at("limit", Invalid(message_of(error.errors()[0], ""), field="file")) from error

@@ -203,7 +203,8 @@ def preview_products(actor: Actor, data: bytes) -> ProductsPreview:
         stale = _stale(before, product)
         if stale is not None:
             refusals.append(stale.message.text)
-        differences = differences_between(own, product.specification)
+        is_same = own == product.specification
+        differences = [] if is_same else differences_between(own, product.specification)
         kind: Literal["new", "changed", "unchanged"] = "changed" if differences else "unchanged"
         changes.append(
             ProductChange(
