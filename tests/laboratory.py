@@ -256,13 +256,17 @@ class Bench:
 
 
 @contextmanager
-def queries_of(database: str) -> Iterator[list[str]]:
-    """The statements that reach the database meanwhile."""
+def queries_of(database: str, about: str) -> Iterator[list[str]]:
+    """The statements with these words that reach the database meanwhile.
+
+    Watches beside the request send others, whenever it is their turn.
+    """
     seen: list[str] = []
     engine = engine_for(database)
 
-    def note(*about: Any) -> None:
-        seen.append(about[2])
+    def note(*sent: Any) -> None:
+        if about in sent[2]:
+            seen.append(sent[2])
 
     event.listen(engine, "before_cursor_execute", note)
     yield seen

@@ -114,12 +114,12 @@ def test_a_late_one_is_overdue_and_lists_take_as_many_queries_for_many(
 ) -> None:
     late = (datetime.now(UTC) - timedelta(days=1)).isoformat()
     opened(bench, due_at=late, owner_id=person(bench, "maren"))
-    with queries_of(database) as few:
+    with queries_of(database, "nonconformity") as few:
         (line,) = bench.get("/nonconformities")
     assert (line["overdue"], line["owner"]) == (True, "Maren Reviewer")
     for login in ("ines", "olga", "greta"):
         opened(bench, owner_id=person(bench, login))
-    with queries_of(database) as many:
+    with queries_of(database, "nonconformity") as many:
         lines = bench.get("/nonconformities")
     assert [each["due_at"] is not None for each in lines] == [True, False, False, False]
     assert len(many) == len(few)

@@ -290,7 +290,7 @@ def test_the_list_takes_as_many_queries_for_many_products_as_for_few(
     for number in range(6):
         drafted(bench, name=f"Cloth {number}")
         if number in (1, 5):
-            with queries_of(database) as queries:
+            with queries_of(database, "product") as queries:
                 bench.get("/products")
             counts.append(len(queries))
     assert counts[0] == counts[1]
