@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { counted, t } from '@/ui/words'
-import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { ask, client, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import LimitField from '@/jobs/LimitField.vue'
-import type { Schema } from '@/jobs/schema'
+import { useMethodFields } from '@/jobs/methodFields'
 import SchemaField from '@/jobs/SchemaField.vue'
 import { rowsOf, type Requested } from '@/jobs/requested'
 import ActButton from '@/ui/ActButton.vue'
@@ -13,16 +12,11 @@ import ActButton from '@/ui/ActButton.vue'
 const props = defineProps<{ requested: Requested; materials: Schemas['MaterialRow'][] }>()
 defineEmits<{ out: [] }>()
 const requested = computed(() => props.requested)
-const id = props.requested.method.id
 const isMore = ref(false)
-const page = useQuery({
-  queryKey: ['method', id],
-  queryFn: () =>
-    ask(client.GET('/api/methods/{method_id}', { params: { path: { method_id: id } } })),
-  enabled: computed(() => props.requested.method.needed.length > 0 || isMore.value),
-  staleTime: Infinity,
-})
-const schema = computed(() => (page.data.value?.parameters_schema ?? {}) as Schema)
+const { page, schema, usually } = useMethodFields(
+  props.requested.method,
+  computed(() => props.requested.method.needed.length > 0 || isMore.value),
+)
 /** A melt is run as its material is: the table of the laboratory says how hot, and under which load. */
 const isMelt = computed(() => props.requested.method.needed.includes('load_kg'))
 const picked = ref<string | null>(null)
@@ -32,12 +26,6 @@ function runAs(name: string | null) {
   if (!row) return
   const { temperature_c, load_kg } = row
   Object.assign(requested.value.parameters, { temperature_c, load_kg })
-}
-/** A field with its default; how many are usual is what the method asks for. */
-function usually(name: string): Schema {
-  const field = schema.value.properties![name]!
-  const isCount = name === 'specimens_wanted'
-  return isCount ? { ...field, default: props.requested.method.specimens_per_direction } : field
 }
 const rows = computed(() => (props.requested.specified ? [] : rowsOf(props.requested.method)))
 </script>

@@ -131,8 +131,8 @@ async function save() {
   </form>
 </template>
 
+<style scoped src="./pane.css"></style>
 <style scoped>
-form,
 section {
   display: grid;
   gap: 12px;
@@ -145,22 +145,6 @@ section {
 
 section > div {
   width: 100%;
-}
-
-header {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 24px;
-  justify-content: space-between;
-}
-
-h2 {
-  font-size: 22px;
-}
-
-.acts {
-  display: flex;
-  gap: 8px;
 }
 
 .fields {

@@ -92,53 +92,12 @@ const state = (isDone: boolean) => (isDone ? t('office.done') : t('office.open')
   </article>
 </template>
 
+<style scoped src="./pane.css"></style>
 <style scoped>
-article {
-  display: grid;
-  gap: 14px;
-  align-content: start;
-}
-
-header {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 24px;
-  align-items: start;
-  justify-content: space-between;
-}
-
-h2 {
-  font-size: 22px;
-}
-
-.acts {
-  display: flex;
-  gap: 8px;
-}
-
-dl {
-  display: grid;
-  grid-template-columns: max-content minmax(0, 1fr);
-  gap: 4px 22px;
-  margin: 0;
-}
-
-dt {
-  color: var(--ink-2);
-}
-
 dd {
   display: flex;
   flex-wrap: wrap;
   gap: 2px 14px;
   margin: 0;
-}
-
-.lines {
-  white-space: pre-line;
-}
-
-.waits {
-  color: var(--ochre);
 }
 </style>

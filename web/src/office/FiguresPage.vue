@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { ask, client } from '@/api/client'
 import { serverNow } from '@/app/clock'
 import MonthsChart from '@/office/MonthsChart.vue'
+import UseTable from '@/office/UseTable.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import RuledTable from '@/ui/RuledTable.vue'
@@ -92,46 +93,16 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         </tbody>
       </RuledTable>
     </section>
-    <section v-if="view.instruments.length">
-      <h2>{{ t('office.instruments-in', { month: monthName(view.month) }) }}</h2>
-      <RuledTable dense>
-        <thead>
-          <tr>
-            <th>{{ t('office.instrument') }}</th>
-            <th class="right">{{ t('office.runs') }}</th>
-            <th class="right">{{ t('office.hours-of-runs') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="line in view.instruments" :key="line.serial">
-            <td>
-              {{ line.name }} <span class="mono quiet">{{ line.serial }}</span>
-            </td>
-            <td class="mono right">{{ line.runs }}</td>
-            <td class="mono right">{{ one(line.hours) }}</td>
-          </tr>
-        </tbody>
-      </RuledTable>
-    </section>
-    <section v-if="view.stations.length">
-      <h2>{{ t('office.stations-in', { month: monthName(view.month) }) }}</h2>
-      <RuledTable dense>
-        <thead>
-          <tr>
-            <th>{{ t('office.station') }}</th>
-            <th class="right">{{ t('office.runs') }}</th>
-            <th class="right">{{ t('office.hours-of-runs') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="line in view.stations" :key="line.name">
-            <td>{{ line.name }}</td>
-            <td class="mono right">{{ line.runs }}</td>
-            <td class="mono right">{{ one(line.hours) }}</td>
-          </tr>
-        </tbody>
-      </RuledTable>
-    </section>
+    <UseTable
+      :title="t('office.instruments-in', { month: monthName(view.month) })"
+      :column="t('office.instrument')"
+      :lines="view.instruments"
+    />
+    <UseTable
+      :title="t('office.stations-in', { month: monthName(view.month) })"
+      :column="t('office.station')"
+      :lines="view.stations"
+    />
     <section v-if="view.voids.length" class="wide">
       <h2>{{ t('office.voids-in', { month: monthName(view.month) }) }}</h2>
       <RuledTable dense>
@@ -175,7 +146,7 @@ header {
   gap: 26px 40px;
 }
 
-section {
+.figures > :deep(section) {
   display: grid;
   gap: 8px;
   align-content: start;

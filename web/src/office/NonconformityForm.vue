@@ -119,29 +119,8 @@ async function save() {
   </form>
 </template>
 
+<style scoped src="./pane.css"></style>
 <style scoped>
-form {
-  display: grid;
-  gap: 14px;
-  align-content: start;
-}
-
-header {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 24px;
-  justify-content: space-between;
-}
-
-h2 {
-  font-size: 22px;
-}
-
-.acts {
-  display: flex;
-  gap: 8px;
-}
-
 .pair {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));

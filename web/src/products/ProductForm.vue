@@ -171,29 +171,8 @@ function leave() {
   </form>
 </template>
 
+<style scoped src="../office/pane.css"></style>
 <style scoped>
-form {
-  display: grid;
-  gap: 14px;
-  align-content: start;
-}
-
-header {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 24px;
-  justify-content: space-between;
-}
-
-h2 {
-  font-size: 22px;
-}
-
-.acts {
-  display: flex;
-  gap: 8px;
-}
-
 .fields {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));

@@ -132,31 +132,8 @@ const retire = (reason: string) =>
   </article>
 </template>
 
+<style scoped src="../office/pane.css"></style>
 <style scoped>
-article {
-  display: grid;
-  gap: 14px;
-  align-content: start;
-}
-
-header {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 24px;
-  align-items: start;
-  justify-content: space-between;
-}
-
-h2 {
-  font-size: 22px;
-}
-
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
-
 .draft,
 .approved {
   color: var(--ochre);
@@ -175,20 +152,5 @@ h2 {
   padding: 7px 12px;
   border-left: 5px solid var(--ochre);
   background: var(--sunk);
-}
-
-dl {
-  display: grid;
-  grid-template-columns: max-content minmax(0, 1fr);
-  gap: 4px 22px;
-  margin: 0;
-}
-
-dt {
-  color: var(--ink-2);
-}
-
-dd {
-  margin: 0;
 }
 </style>

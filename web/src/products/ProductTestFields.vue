@@ -1,9 +1,7 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
-import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { ask, client } from '@/api/client'
-import type { Schema } from '@/jobs/schema'
+import { useMethodFields } from '@/jobs/methodFields'
 import SchemaField from '@/jobs/SchemaField.vue'
 import ProductLimitFields from '@/products/ProductLimitFields.vue'
 import { newLimit, type TestRow } from '@/products/products'
@@ -12,23 +10,10 @@ import ActButton from '@/ui/ActButton.vue'
 /** One test of a product: count and parameters as the method asks for them, and its limits. */
 const row = defineModel<TestRow>({ required: true })
 defineEmits<{ out: [] }>()
-const id = row.value.method.id
-const method = useQuery({
-  queryKey: ['method', id],
-  queryFn: () =>
-    ask(client.GET('/api/methods/{method_id}', { params: { path: { method_id: id } } })),
-  staleTime: Infinity,
-})
-const schema = computed(() => (method.data.value?.parameters_schema ?? {}) as Schema)
+const { page: method, schema, usually } = useMethodFields(row.value.method)
 const has = (name: string) => schema.value.properties?.[name] !== undefined
 const needed = computed(() => row.value.method.needed.filter(has))
 const optional = computed(() => row.value.method.optional.filter(has))
-/** A field with its default; how many are usual is what the method asks for. */
-function usually(name: string): Schema {
-  const field = schema.value.properties![name]!
-  const isCount = name === 'specimens_wanted'
-  return isCount ? { ...field, default: row.value.method.specimens_per_direction } : field
-}
 </script>
 
 <template>

@@ -62,6 +62,6 @@ def _spreadsheet(name: str, data: bytes) -> str:
             is_short = "mimetype" in names and archive.getinfo("mimetype").file_size == len(ODS)
             if is_short and archive.read("mimetype") == ODS.encode():
                 return ODS
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, ValueError) as error:
+    except (zipfile.BadZipFile, RuntimeError, ValueError) as error:
         raise Invalid("attachment.torn", name=name, field="file") from error
     raise Invalid("attachment.kind-unknown", name=name, field="file")
