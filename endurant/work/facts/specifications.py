@@ -122,7 +122,7 @@ def _as_lines(specification: Mapping[str, Any]) -> dict[str, str]:
 
 def own_lines(specification: Mapping[str, Any]) -> list[SpecificationLine]:
     """Return what a specification says beside its tests: material, form, and rules of its own."""
-    said = {name: str(specification[name]) for name in ("material", "form")}
+    texts = {name: str(specification[name]) for name in ("material", "form")}
     for name in OWN_RULES:
-        said[RULE_NAMES[name]] = str(specification.get(name) or worded("product-line.lab-default"))
-    return [SpecificationLine(name=name, text=text) for name, text in said.items()]
+        texts[RULE_NAMES[name]] = str(specification.get(name) or worded("product-line.lab-default"))
+    return [SpecificationLine(name=name, text=text) for name, text in texts.items()]

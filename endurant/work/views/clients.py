@@ -94,13 +94,13 @@ def clients(search: str = "") -> list[ClientLine]:
     with transaction() as session:
         named = union(select(Client.name), select(Job.client)).subquery()
         name = named.c[0]
-        asked = [
+        filters = [
             func.lower(name).contains(word.lower(), autoescape=True)
             for word in search.split()[:MAX_WORDS]
         ]
         names = session.scalars(
             select(name)
-            .where(*asked)
+            .where(*filters)
             .order_by(collate(name, "utf8mb4_unicode_ci"))
             .limit(MAX_CLIENTS)
         ).all()
@@ -137,11 +137,11 @@ def client_page(session: Session, name: str) -> ClientPage:
         raise NotFound("client.none", name=name)
     columns = (Job.id, Job.number, Job.product, Job.lot, Job.client_reference, Job.due_at)
     times = (Job.order_number, Job.released_at, Job.cancelled_at)
-    found = session.execute(
+    rows = session.execute(
         select(*columns, *times).where(Job.client == name).order_by(Job.id.desc()).limit(MAX_JOBS)
     ).all()
     orders: dict[str, list[JobOfClient]] = {}
-    for job_id, number, product, lot, reference, due_at, order, released, cancelled in found:
+    for job_id, number, product, lot, reference, due_at, order, released, cancelled in rows:
         state: Literal["open", "released", "cancelled"] = "released" if released else "open"
         job = JobOfClient(
             id=job_id,

@@ -87,22 +87,22 @@ def number_of(row: Nonconformity) -> str:
 def nonconformities(request: NonconformitiesRequest) -> list[NonconformityLine]:
     """Return them: open ones by their due date, closed ones the newest first."""
     with transaction() as session:
-        asked: list[ColumnElement[bool]] = []
+        filters: list[ColumnElement[bool]] = []
         if request.state != "all":
             is_open = Nonconformity.closed_at.is_(None)
-            asked.append(is_open if request.state == "open" else ~is_open)
+            filters.append(is_open if request.state == "open" else ~is_open)
         if request.job_id is not None:
             affecting = select(AffectedResult.nonconformity_id).where(
                 AffectedResult.job_id == request.job_id
             )
             own = Nonconformity.job_id == request.job_id
-            asked.append(or_(own, Nonconformity.id.in_(affecting)))
+            filters.append(or_(own, Nonconformity.id.in_(affecting)))
         if request.serial is not None:
-            asked.append(Nonconformity.serial == request.serial)
+            filters.append(Nonconformity.serial == request.serial)
         order = [Nonconformity.closed_at.desc(), func.isnull(Nonconformity.due_at)]
         rows = session.scalars(
             select(Nonconformity)
-            .where(*asked)
+            .where(*filters)
             .options(selectinload(Nonconformity.owner))
             .order_by(*order, Nonconformity.due_at, Nonconformity.id.desc())
             .limit(MAX_LINES)
@@ -160,7 +160,7 @@ def nonconformity_page(session: Session, actor: Actor, row: Nonconformity) -> No
 
 
 def _affected(session: Session, row: Nonconformity) -> list[AffectedJob]:
-    found = session.execute(
+    rows = session.execute(
         select(AffectedResult, Job)
         .join(Job, Job.id == AffectedResult.job_id)
         .where(AffectedResult.nonconformity_id == row.id)
@@ -168,7 +168,7 @@ def _affected(session: Session, row: Nonconformity) -> list[AffectedJob]:
     )
     labels: dict[tuple[int, str], list[str]] = {}
     jobs: dict[int, Job] = {}
-    for result, job in found:
+    for result, job in rows:
         jobs[job.id] = job
         labels.setdefault((job.id, result.method), []).append(result.label)
     known = all_methods()

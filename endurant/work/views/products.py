@@ -152,33 +152,33 @@ def products(request: ProductsRequest) -> ProductList:
         table = named.subquery()
         has_draft = table.c.newest > func.coalesce(table.c.approved, 0)
         is_retired = and_(table.c.approved.is_not(None), table.c.counting.is_(None))
-        asked = {
+        filters = {
             "all": [],
             "draft": [has_draft],
             "retired": [is_retired],
             "in-force": [table.c.current.is_not(None)],
         }[request.state]
-        total = session.scalar(select(func.count()).select_from(table).where(*asked)) or 0
+        total = session.scalar(select(func.count()).select_from(table).where(*filters)) or 0
         # Words are ordered as in a list of words: upper and lower case alike.
         order = [collate(each, "utf8mb4_unicode_ci") for each in (table.c.client, table.c.name)]
-        page = select(table).where(*asked).order_by(*order, table.c.newest)
+        page = select(table).where(*filters).order_by(*order, table.c.newest)
         if request.after is not None:
             last = _product_or_refuse(session, request.after)
             page = page.where(
                 tuple_(*order, table.c.newest) > (last.client, last.name, request.after)
             )
-        found = session.execute(page.limit(request.limit + 1)).all()
-        shown = found[: request.limit]
+        rows_found = session.execute(page.limit(request.limit + 1)).all()
+        shown = rows_found[: request.limit]
         ids = {key for row in shown for key in (row.newest, row.current) if key is not None}
         rows = {row.id: row for row in session.scalars(select(Product).where(Product.id.in_(ids)))}
         lines = [_line(rows, row) for row in shown]
-    after = lines[-1].id if len(found) > request.limit else None
+    after = lines[-1].id if len(rows_found) > request.limit else None
     return ProductList(products=lines, total=total, after=after)
 
 
-def _line(rows: Mapping[int, Product], found: Any) -> ProductLine:
-    newest = rows[found.newest]
-    current = None if found.current is None else rows[found.current]
+def _line(rows: Mapping[int, Product], row: Any) -> ProductLine:
+    newest = rows[row.newest]
+    current = None if row.current is None else rows[row.current]
     return ProductLine(
         id=newest.id,
         client=newest.client,
@@ -187,8 +187,8 @@ def _line(rows: Mapping[int, Product], found: Any) -> ProductLine:
         revision=newest.revision,
         in_force=current.revision if current else None,
         in_force_id=current.id if current else None,
-        has_draft=found.newest > (found.approved or 0),
-        is_retired=found.approved is not None and found.counting is None,
+        has_draft=row.newest > (row.approved or 0),
+        is_retired=row.approved is not None and row.counting is None,
         tests=[test["method"] for test in newest.specification["tests"]],
     )
 

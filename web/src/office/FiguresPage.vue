@@ -12,7 +12,7 @@ import RuledTable from '@/ui/RuledTable.vue'
 import { isoDay } from '@/ui/dates'
 import { monthName, monthsBack, shortMonth } from '@/office/months'
 
-/** The manager's figures: turnaround and lateness by month, and who and what worked in one. */
+/** The manager's figures: turnaround and lateness by month, and who and what worked in decimal. */
 const now = isoDay(new Date(serverNow())).slice(0, 7)
 const month = ref(now)
 const choices = monthsBack(now, 36).map((value) => ({ value, title: monthName(value) }))
@@ -22,7 +22,7 @@ const query = useQuery({
   placeholderData: keepPreviousData,
 })
 const view = computed(() => query.data.value)
-const one = (figure: number | null | undefined) => (figure == null ? '–' : figure.toFixed(1))
+const decimal = (figure: number | null | undefined) => (figure == null ? '–' : figure.toFixed(1))
 </script>
 
 <template>
@@ -48,7 +48,7 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         <thead>
           <tr>
             <th>{{ t('office.month') }}</th>
-            <th class="right">{{ t('office.reports-released') }}</th>
+            <th class="right">{{ t('office.jobs-released') }}</th>
             <th class="right">{{ t('office.turnaround-days') }}</th>
             <th class="right">{{ t('office.promised-days') }}</th>
             <th class="right">{{ t('office.late') }}</th>
@@ -59,10 +59,10 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
           <tr v-for="line in [...view.months].reverse()" :key="line.month">
             <td class="of">{{ shortMonth(line.month) }}</td>
             <td class="mono right">{{ line.released || '–' }}</td>
-            <td class="mono right">{{ one(line.turnaround_days) }}</td>
-            <td class="mono right">{{ one(line.promised_days) }}</td>
+            <td class="mono right">{{ decimal(line.turnaround_days) }}</td>
+            <td class="mono right">{{ decimal(line.promised_days) }}</td>
             <td class="mono right" :class="{ late: line.late }">{{ line.late || '–' }}</td>
-            <td class="mono right">{{ one(line.late_days) }}</td>
+            <td class="mono right">{{ decimal(line.late_days) }}</td>
           </tr>
         </tbody>
       </RuledTable>
@@ -83,10 +83,10 @@ const one = (figure: number | null | undefined) => (figure == null ? '–' : fig
         </thead>
         <tbody>
           <tr v-for="line in view.people" :key="line.name">
-            <td>{{ line.name }}</td>
+            <td class="of">{{ line.name }}</td>
             <td class="mono right">{{ line.received }}</td>
             <td class="mono right">{{ line.runs }}</td>
-            <td class="mono right">{{ one(line.hours) }}</td>
+            <td class="mono right">{{ decimal(line.hours) }}</td>
             <td class="mono right">{{ line.voids }}</td>
             <td class="mono right">{{ line.released }}</td>
           </tr>

@@ -32,7 +32,7 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
 </script>
 
 <template>
-  <div class="one">
+  <div class="limit-row">
     <v-select
       v-if="properties.length > 1"
       density="compact"
@@ -80,7 +80,7 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
 </template>
 
 <style scoped>
-.one {
+.limit-row {
   display: flex;
   flex-wrap: wrap;
   gap: 8px 10px;
@@ -88,7 +88,7 @@ const mayHaveLeast = computed(() => /^(mean|median) >=/.test(row.value.typed.kin
   border-top: 1px solid var(--hair);
 }
 
-.one > .v-input {
+.limit-row > .v-input {
   flex: 0 0 150px;
 }
 

@@ -7,6 +7,7 @@ import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
+import { capital } from '@/ui/phrases'
 
 /** The plan as a file, or as an address that a calendar subscribes to until it is revoked. */
 const open = defineModel<boolean>({ required: true })
@@ -33,7 +34,7 @@ const revoke = () =>
 <template>
   <v-dialog v-model="open" max-width="560">
     <section class="leaf">
-      <h2>{{ t('today.calendar') }}</h2>
+      <h2>{{ capital(t('today.calendar')) }}</h2>
       <p>
         <a href="/api/schedule/calendar.ics">{{ t('today.download-the-plan') }}</a>
       </p>

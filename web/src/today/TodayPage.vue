@@ -75,7 +75,9 @@ const subscribing = ref(false)
         >
           {{ reach.text }}
         </ActButton>
-        <a href="/api/schedule/day.pdf" target="_blank">{{ t('today.print') }}</a>
+        <ActButton kind="link" href="/api/schedule/day.pdf" target="_blank">{{
+          t('today.print')
+        }}</ActButton>
         <ActButton kind="link" @click="subscribing = true">{{ t('today.calendar') }}</ActButton>
         <ActButton :disabled="busy" @click="again">
           {{ busy ? t('today.planning') : t('today.plan-again-2') }} <kbd>p</kbd>

@@ -20,13 +20,13 @@ def upgrade() -> None:
     op.add_column("product", sa.Column("retired_by_id", sa.Integer(), nullable=True))
     op.add_column("product", sa.Column("retired_why", sa.String(300), nullable=True))
     for column in ("approved_by_id", "retired_by_id"):
-        op.create_foreign_key(f"fk_product_{column}_person", "product", "person", [column], ["id"])
+        op.create_foreign_key(f"fk_product_{column}", "product", "person", [column], ["id"])
 
 
 def downgrade() -> None:
     """Take this revision back."""
     for column in ("approved_by_id", "retired_by_id"):
-        op.drop_constraint(f"fk_product_{column}_person", "product", type_="foreignkey")
+        op.drop_constraint(f"fk_product_{column}", "product", type_="foreignkey")
     for column in ("status", "approved_at", "approved_by_id", "valid_from"):
         op.drop_column("product", column)
     for column in ("retired_at", "retired_by_id", "retired_why"):

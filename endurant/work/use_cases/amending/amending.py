@@ -370,8 +370,8 @@ def _refuse_running(tests: list[Test]) -> None:
 
 
 def _said(name: str) -> str:
-    said = {"due_at": "due", "client_remark": "client says", "order_number": "order"}
-    return said.get(name, name.replace("_", " "))
+    names = {"due_at": "due", "client_remark": "client says", "order_number": "order"}
+    return names.get(name, name.replace("_", " "))
 
 
 def _plain(value: object) -> str:

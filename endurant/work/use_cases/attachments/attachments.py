@@ -64,11 +64,11 @@ def attach(
     sha256 = hashlib.sha256(checked.content).hexdigest()
     with transaction() as session:
         kept = _key_or_refuse(session, subject, key)
-        there = _views(session, subject, kept)
-        if any(each.sha256 == sha256 for each in there):
-            return there
-        if len(there) >= MAX_OF_ONE:
-            raise Conflict("attachment.too-many", count=len(there))
+        kept_files = _views(session, subject, kept)
+        if any(each.sha256 == sha256 for each in kept_files):
+            return kept_files
+        if len(kept_files) >= MAX_OF_ONE:
+            raise Conflict("attachment.too-many", count=len(kept_files))
         row = Attachment(
             subject=subject,
             key=kept,
@@ -113,23 +113,23 @@ def attachment_content(attachment_id: int) -> tuple[str, str, bytes]:
 def _key_or_refuse(session: Session, subject: Subject, key: str) -> str:
     """The key that a subject is kept by. Raises NotFound."""
     number = int(key) if key.isdecimal() and len(key) < 10 else 0
-    found: object = None
+    value: object = None
     if subject == "job":
-        found = session.scalar(select(Job.id).where(Job.id == number))
+        value = session.scalar(select(Job.id).where(Job.id == number))
     elif subject == "product":
         row = session.get(Product, number)
         if row is not None:
             same = (Product.client == row.client, Product.name == row.name)
-            found = session.scalar(select(func.min(Product.id)).where(*same))
+            value = session.scalar(select(func.min(Product.id)).where(*same))
     elif subject == "instrument":
         for table in (Instrument, Gauge):
-            found = found or session.scalar(select(table.serial).where(table.serial == key))
+            value = value or session.scalar(select(table.serial).where(table.serial == key))
     else:
-        found = session.scalar(select(Client.name).where(Client.name == key))
-        found = found or session.scalar(select(Job.client).where(Job.client == key).limit(1))
-    if found is None:
+        value = session.scalar(select(Client.name).where(Client.name == key))
+        value = value or session.scalar(select(Job.client).where(Job.client == key).limit(1))
+    if value is None:
         raise NotFound("attachment.subject-unknown", subject=subject, key=key)
-    return str(found)
+    return str(value)
 
 
 def _views(session: Session, subject: str, key: str) -> list[AttachmentView]:

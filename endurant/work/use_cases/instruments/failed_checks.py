@@ -54,7 +54,7 @@ def affected(serial: str) -> list[TouchedView]:
                 at=run.started_at,
                 released=job.released_at is not None,
             )
-            for run, specimen, test, job in _runs_with(session, owned, since)
+            for run, specimen, test, job in _runs_with(session, owned, since, MAX_TOUCHED)
         ]
 
 
@@ -108,7 +108,9 @@ def bad_barrel_since(session: Session, serial: str) -> datetime | None:
     return rows[1].at if len(rows) > 1 else EARLIEST
 
 
-def _runs_with(session: Session, owned: Owned, since: datetime) -> Sequence[Any]:
+def _runs_with(
+    session: Session, owned: Owned, since: datetime, limit: int | None = None
+) -> Sequence[Any]:
     """The settled runs with an instrument since a moment: run, specimen, test and job, by run."""
     return session.execute(
         select(Run, Specimen, Test, Job)
@@ -117,7 +119,7 @@ def _runs_with(session: Session, owned: Owned, since: datetime) -> Sequence[Any]
         .join(Job, Test.job_id == Job.id)
         .where(Run.state == "settled", _with_instrument(owned, since))
         .order_by(Run.id.desc())
-        .limit(MAX_TOUCHED)
+        .limit(limit)
     ).all()
 
 
