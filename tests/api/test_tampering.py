@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from datetime import datetime
-from pathlib import Path
 
 import pytest
 from sqlalchemy import JSON, text
@@ -14,7 +13,6 @@ from sqlalchemy.orm import Session
 
 from endurant.store.engine import engine_for
 from endurant.store.seals import FACTS, fact_columns, stored_rows
-from endurant.store.tables import Base
 from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench
 
@@ -273,11 +271,3 @@ def test_every_column_of_every_filled_table_changes_its_seal(
                 session.rollback()
             tried.add(f"{name}.{column.key}")
     assert len(tried) > 120
-
-
-def test_what_is_not_sealed_is_in_the_documented_list() -> None:
-    text_of = Path("docs/security.md").read_text()
-    said = text_of.split("| Not sealed |")[1].split("\n\n")[0]
-    listed = set(re.findall(r"^\\| `(\w+)`", said, re.MULTILINE))
-    sealed = {table.__tablename__ for table in FACTS} | {"audit_entry", "audit_head"}
-    assert {table.name for table in Base.metadata.sorted_tables} - sealed == listed
