@@ -9,6 +9,7 @@ import { createVuetify } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import App from '@/app/App.vue'
 import { Problem } from '@/api/client'
+import { askBeforeLeaving } from '@/app/leaving'
 import { router } from '@/app/router'
 import { i18n } from '@/ui/words'
 
@@ -64,6 +65,8 @@ const vuetify = createVuetify({
     VSelect: field,
   },
 })
+
+askBeforeLeaving(router)
 
 createApp(App)
   .use(router)

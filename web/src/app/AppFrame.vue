@@ -8,6 +8,8 @@ import { useDue, useWaiting } from '@/api/queries'
 import { isTyping } from '@/ui/keys'
 import { useSession } from '@/app/session'
 import ClockRail from '@/app/ClockRail.vue'
+import LeaveDialog from '@/app/LeaveDialog.vue'
+import { mayLeave } from '@/app/leaving'
 import NewsNote from '@/app/NewsNote.vue'
 import UndoOffer from '@/app/UndoOffer.vue'
 import CodeSearch from '@/app/CodeSearch.vue'
@@ -50,6 +52,9 @@ function waitingAt(place: string): number {
   return waiting.data.value?.[place] ?? 0
 }
 
+const leave = async () => {
+  if (await mayLeave()) await signOut()
+}
 let going = 0
 function pressed(event: KeyboardEvent) {
   if (event.key === 'Escape') keysShown.value = false
@@ -107,7 +112,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
           <ActButton kind="plain" @click="keysShown = true"
             >{{ t('app.shortcuts') }} <kbd>?</kbd></ActButton
           >
-          <ActButton kind="plain" @click="signOut">{{ t('app.sign-out') }}</ActButton>
+          <ActButton kind="plain" @click="leave">{{ t('app.sign-out') }}</ActButton>
         </div>
       </div>
     </nav>
@@ -121,6 +126,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
     <NewsNote />
     <UndoOffer />
     <ClockRail />
+    <LeaveDialog />
     <KeysDialog v-model="keysShown" />
     <CommandPalette v-model="paletteShown" />
   </div>

@@ -1,5 +1,6 @@
 import { ref } from 'vue'
 import { ask, client, Problem, type Me } from '@/api/client'
+import { forgetOthersDrafts, ownDrafts } from '@/ui/drafts'
 import { writing } from '@/ui/writing'
 
 const me = ref<Me | null>(null)
@@ -7,6 +8,7 @@ const looked = ref(false)
 const away = ref(false)
 
 function here(someone: Me) {
+  ownDrafts(someone.id)
   me.value = someone
   Object.assign(writing, someone.writing)
 }
@@ -30,6 +32,7 @@ export function useSession() {
 
   async function signOut() {
     await ask(client.DELETE('/api/session'))
+    if (me.value) forgetOthersDrafts(me.value.id)
     me.value = null
   }
 

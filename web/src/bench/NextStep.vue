@@ -5,6 +5,7 @@ import StepAnswers from '@/bench/StepAnswers.vue'
 import StepFields from '@/bench/StepFields.vue'
 import { useStepForm, type StepValues } from '@/bench/stepForm'
 import ActButton from '@/ui/ActButton.vue'
+import DraftNote from '@/ui/DraftNote.vue'
 import { stretch } from '@/ui/phrases'
 
 /** The one next action at the bench, and why; what it asks for is typed, or read off a gauge. */
@@ -33,6 +34,7 @@ const {
   chosen,
   step: shown,
   typed,
+  draft,
   answers,
   fields,
   take,
@@ -77,6 +79,7 @@ defineExpose({ go })
         >
       </ActButton>
     </p>
+    <DraftNote :draft="draft" />
     <StepFields
       v-if="fields.length"
       :key="`${shown.act} ${shown.title}`"

@@ -172,6 +172,7 @@ async function voidOne(code: string, remark: string) {
         <TypedReadings
           v-if="typable && (method.by_document || open.length)"
           :key="test.id"
+          :test-id="test.id"
           :method="method"
           :open="open"
           :busy="busy"

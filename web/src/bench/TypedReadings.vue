@@ -5,9 +5,12 @@ import type { Schemas, SpecimenView } from '@/api/client'
 import SchemaField from '@/jobs/SchemaField.vue'
 import { meant, type Schema } from '@/jobs/schema'
 import ActButton from '@/ui/ActButton.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 
 /** The readings of one specimen, typed by hand: the fields that its method reads. */
 const props = defineProps<{
+  testId: number
   method: Schemas['MethodPage']
   open: SpecimenView[]
   busy: boolean
@@ -30,6 +33,23 @@ const next = computed(
   () => props.open.find((specimen) => specimen.label === chosen.value) ?? props.open[0],
 )
 
+const draft = useDraft(
+  () => `readings/${props.testId}`,
+  () => ({
+    entry,
+    label: newLabel.value,
+    direction: newDirection.value,
+    chosen: chosen.value,
+  }),
+  (kept) => {
+    clear()
+    Object.assign(entry, kept.entry)
+    newLabel.value = kept.label
+    newDirection.value = kept.direction
+    chosen.value = kept.chosen
+  },
+)
+draft.begin()
 function clear() {
   for (const name of Object.keys(entry)) delete entry[name]
   newLabel.value = ''
@@ -46,6 +66,7 @@ async function typed() {
   if (await props.write(specimen)) {
     clear()
     chosen.value = null
+    draft.saved()
   }
 }
 </script>
@@ -59,6 +80,7 @@ async function typed() {
           : t('bench.enter-readings-of', { label: next?.label })
       }}
     </h2>
+    <DraftNote :draft="draft" />
     <div class="grid">
       <template v-if="method.by_document">
         <v-text-field v-model="newLabel" :label="t('bench.label-2')" class="mono" />

@@ -1,6 +1,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useNow } from '@/app/clock'
+import { useDraft } from '@/ui/drafts'
 import { figureFrom } from '@/ui/numbers'
 
 type Step = Schemas['StepView']
@@ -25,6 +26,12 @@ export function useStepForm(shown: {
   /** The answers of a held step open once the person says that a reason follows. */
   const isEarly = ref(false)
 
+  /** What is typed for a step is kept until the step is over; an instrument's value becomes a typed one. */
+  const draft = useDraft(
+    () => `step/${shown.specimenId()}/${step.value.act}/${step.value.title}`,
+    () => typed,
+    (kept) => Object.assign(typed, kept),
+  )
   watch(
     () => shown.step().act,
     () => (chosen.value = null),
@@ -33,11 +40,13 @@ export function useStepForm(shown: {
   watch(
     () => `${step.value.act} ${step.value.title}`,
     () => {
+      draft.saved()
       for (const name of Object.keys(typed)) delete typed[name]
       readOff.clear()
       isEarly.value = false
       for (const field of step.value.asks)
         if (field.preset !== null) typed[field.name] = String(field.preset)
+      draft.begin()
     },
     { immediate: true },
   )
@@ -99,6 +108,7 @@ export function useStepForm(shown: {
     chosen,
     step,
     typed,
+    draft,
     answers,
     fields,
     take,

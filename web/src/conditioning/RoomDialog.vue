@@ -6,6 +6,7 @@ import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import { vFocus } from '@/ui/focus'
 import { figureFrom } from '@/ui/numbers'
+import { useDraftOf } from '@/ui/drafts'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** An enclosure, new or as it shall be: what it is called, its atmosphere, its room, its logger. */
@@ -32,10 +33,13 @@ watch(open, () => {
   })
 })
 const number = (text: string) => (text.trim() ? figureFrom(text) : null)
+const draft = useDraftOf(() => `room/${props.room?.id ?? 'new'}`, typed)
 const ofRoom = computed(() => ({ params: { path: { enclosure_id: props.room?.id ?? 0 } } }))
 
 async function done(work: () => Promise<unknown>) {
-  if (await act(work)) open.value = false
+  if (!(await act(work))) return
+  draft.saved()
+  open.value = false
 }
 function keep() {
   const body = {
@@ -65,6 +69,7 @@ const close = () =>
   <FormDialog
     v-model="open"
     v-model:refused="refused"
+    :draft="draft"
     :title="room ? room.name : t('conditioning.add-room-or-chamber')"
     :action="room ? t('conditioning.save-changes') : t('conditioning.add-room')"
     :wide="640"

@@ -6,6 +6,7 @@ import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import type { Instrument } from '@/instruments/instruments'
 import DateField from '@/ui/DateField.vue'
+import { useDraftOf } from '@/ui/drafts'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** A calibration that was done: its certificate, when, and when the next is due. */
@@ -14,6 +15,7 @@ const props = defineProps<{ instrument: Instrument }>()
 const { act, refused, busy } = useAct()
 const typed = reactive({ certificate: '', done: '', due: '' })
 watch(open, () => Object.assign(typed, { certificate: '', done: '', due: '' }))
+const draft = useDraftOf(() => `calibration/${props.instrument.serial}`, typed)
 const at = (day: string) => new Date(`${day}T12:00`).toISOString()
 
 async function save() {
@@ -25,8 +27,10 @@ async function save() {
       calibration_due_at: at(typed.due),
     },
   }
-  if (await act(() => ask(client.POST('/api/instruments/{serial}/calibrate', answer))))
+  if (await act(() => ask(client.POST('/api/instruments/{serial}/calibrate', answer)))) {
+    draft.saved()
     open.value = false
+  }
 }
 </script>
 
@@ -34,6 +38,7 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
+    :draft="draft"
     :title="t('instruments.record-calibration-of', { name: instrument.name })"
     :action="t('instruments.record-calibration')"
     :wide="520"

@@ -6,6 +6,7 @@ import { ask, client } from '@/api/client'
 import { useAct } from '@/api/queries'
 import type { Instrument } from '@/instruments/instruments'
 import { figureFrom } from '@/ui/numbers'
+import { useDraftOf } from '@/ui/drafts'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** A reference check that is kept up from now on: what is read, and how far off it may be. */
@@ -15,6 +16,7 @@ const { act, refused, busy } = useAct()
 const empty = () => ({ title: '', unit: '', target: '', warn: '', limit: '', every: '7' })
 const typed = reactive(empty())
 watch(open, () => Object.assign(typed, empty(), { unit: props.instrument.unit ?? '' }))
+const draft = useDraftOf(() => `check/${props.instrument.serial}`, typed)
 
 async function save() {
   const body = {
@@ -26,8 +28,10 @@ async function save() {
     every_days: figureFrom(typed.every),
   }
   const params = { path: { serial: props.instrument.serial } }
-  if (await act(() => ask(client.POST('/api/instruments/{serial}/checks', { params, body }))))
+  if (await act(() => ask(client.POST('/api/instruments/{serial}/checks', { params, body })))) {
+    draft.saved()
     open.value = false
+  }
 }
 </script>
 
@@ -35,6 +39,7 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
+    :draft="draft"
     :title="t('instruments.add-check-of', { station: instrument.station || instrument.name })"
     :action="t('instruments.add-check')"
     :wide="560"

@@ -6,6 +6,8 @@ import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { moment } from '@/ui/dates'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 
 /** What happened to an instrument, and one more line of it. */
 const props = defineProps<{
@@ -23,6 +25,15 @@ const KINDS: [Schemas['LogRequest']['kind'], string][] = [
 ]
 const kind = ref<Schemas['LogRequest']['kind']>('cleaned')
 const text = ref('')
+const draft = useDraft(
+  () => `instrument-log/${props.serial}`,
+  () => ({ kind: kind.value, text: text.value }),
+  (kept) => {
+    kind.value = kept.kind
+    text.value = kept.text
+  },
+)
+draft.begin()
 
 async function write() {
   const params = { path: { serial: props.serial } }
@@ -30,6 +41,7 @@ async function write() {
   await act(async () => {
     await ask(client.POST('/api/instruments/{serial}/log', { params, body }))
     text.value = ''
+    draft.saved()
   })
 }
 </script>
@@ -50,6 +62,7 @@ async function write() {
       />
       <ActButton :disabled="busy || !text.trim()">{{ t('instruments.add-entry') }}</ActButton>
     </form>
+    <DraftNote :draft="draft" />
     <RefusalNote v-model="refused" />
     <ol>
       <li v-for="event in events" :key="event.id">

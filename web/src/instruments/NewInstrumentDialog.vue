@@ -6,6 +6,7 @@ import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useDeviceKinds } from '@/api/queries'
 import DateField from '@/ui/DateField.vue'
 import { figureFrom } from '@/ui/numbers'
+import { useDraftOf } from '@/ui/drafts'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** A new instrument: what it is, its range, its certificate, and its line where it has one. */
@@ -31,6 +32,7 @@ const empty = () => ({
 })
 const typed = reactive(empty())
 watch(open, () => Object.assign(typed, empty()))
+const draft = useDraftOf(() => 'instrument', typed)
 const number = (text: string) => (text.trim() ? figureFrom(text) : null)
 const at = (day: string) => new Date(`${day}T12:00`).toISOString()
 
@@ -50,6 +52,7 @@ async function save() {
     calibration_due_at: at(typed.due!),
   }
   if (await act(() => ask(client.POST('/api/instruments', { body })))) {
+    draft.saved()
     open.value = false
     emit('added', typed.serial)
   }
@@ -60,6 +63,7 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
+    :draft="draft"
     :title="t('instruments.add-instrument')"
     :action="t('instruments.add-instrument')"
     :wide="640"

@@ -8,6 +8,8 @@ import ActButton from '@/ui/ActButton.vue'
 import { figureFrom } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraftOf } from '@/ui/drafts'
 import RuledTable from '@/ui/RuledTable.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 
@@ -17,6 +19,8 @@ const instruments = useInstruments()
 const { act, refused, busy } = useAct()
 const empty = () => ({ kind: '', lot: '', station: 0, count: '', days: '' })
 const typed = reactive(empty())
+const draft = useDraftOf(() => 'consumable', typed)
+draft.begin()
 const whole = (text: string) => (text.trim() ? figureFrom(text) : null)
 
 const limits = (lot: Schemas['SupplyView']) =>
@@ -33,6 +37,7 @@ async function open() {
   await act(async () => {
     await ask(client.POST('/api/consumables', { body }))
     Object.assign(typed, empty())
+    draft.saved()
   })
 }
 const finish = (supply_id: number) =>
@@ -117,6 +122,7 @@ const finish = (supply_id: number) =>
           ]"
         />
       </div>
+      <DraftNote :draft="draft" />
       <RefusalNote v-model="refused" />
       <ActButton :disabled="busy || !typed.kind || !typed.lot.trim()">{{
         t('instruments.open-lot')

@@ -8,6 +8,8 @@ import AmendTests from '@/jobs/AmendTests.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import DateField from '@/ui/DateField.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 
 /** Changes to a job after it was written down; each asks why, and the record keeps it. */
 const open = defineModel<boolean>({ required: true })
@@ -38,11 +40,22 @@ watch(
   },
   { immediate: true },
 )
+const draft = useDraft(
+  () => `job/${props.job.id}`,
+  () => ({ typed, reason: reason.value }),
+  (kept) => {
+    Object.assign(typed, kept.typed)
+    reason.value = kept.reason
+  },
+)
+watch(open, (isOpen) => isOpen && draft.begin(), { flush: 'post', immediate: true })
+watch(open, (isOpen) => !isOpen && draft.end(), { flush: 'sync' })
 const why = () => ({ revision: props.job.revision, reason: reason.value })
 async function done(work: () => Promise<unknown>) {
   await act(async () => {
     await work()
     reason.value = ''
+    draft.saved()
   })
 }
 const ofJob = computed(() => ({ params: { path: { job_id: props.job.id } } }))
@@ -64,6 +77,10 @@ const keep = () =>
     }
     return ask(client.PUT('/api/jobs/{job_id}', { ...ofJob.value, body }))
   })
+function leave() {
+  draft.discard()
+  open.value = false
+}
 const cancel = () =>
   done(() =>
     props.job.cancelled
@@ -82,6 +99,7 @@ const cancel = () =>
         :label="t('jobs.reason-required-for-every-change-below')"
         maxlength="300"
       />
+      <DraftNote :draft="draft" />
       <RefusalNote v-model="refused" />
       <form v-if="!job.cancelled" @submit.prevent="keep">
         <div class="fields">
@@ -117,7 +135,7 @@ const cancel = () =>
         <ActButton type="button" :disabled="busy || !reason.trim()" @click="cancel">
           {{ job.cancelled ? t('jobs.undo-cancellation') : t('jobs.cancel-job') }}
         </ActButton>
-        <ActButton kind="main" type="button" @click="open = false">{{ t('jobs.close') }}</ActButton>
+        <ActButton kind="main" type="button" @click="leave">{{ t('jobs.close') }}</ActButton>
       </footer>
     </section>
   </v-dialog>

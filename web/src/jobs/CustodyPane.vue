@@ -9,6 +9,8 @@ import { figureFrom, fixed } from '@/ui/numbers'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf, shortMoment } from '@/ui/dates'
 import DateField from '@/ui/DateField.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraftOf } from '@/ui/drafts'
 import FromRecord from '@/ui/FromRecord.vue'
 
 /** Where the sample is, what remains of it, what became of it, and who is still to be told. */
@@ -35,6 +37,8 @@ const typed = reactive<{
   until: string | null
   remark: string
 }>({ kind: 'kept', location: '', amount: '', until: '', remark: '' })
+const draft = useDraftOf(() => `custody/${props.jobId}`, typed)
+draft.begin()
 const kind = computed(() => KINDS.find((each) => each.value === typed.kind)!)
 
 async function save() {
@@ -49,6 +53,7 @@ async function save() {
   await act(async () => {
     await ask(client.POST('/api/jobs/{job_id}/custody', { params, body }))
     Object.assign(typed, { location: '', amount: '', until: '', remark: '' })
+    draft.saved()
   })
 }
 </script>
@@ -103,6 +108,7 @@ async function save() {
         <v-text-field v-model="typed.remark" :label="t('jobs.remarks')" />
         <ActButton :disabled="busy || typed.until === null">{{ t('jobs.record') }}</ActButton>
       </form>
+      <DraftNote :draft="draft" />
       <RefusalNote v-model="refused" />
     </details>
   </section>

@@ -6,6 +6,7 @@ import LimitField from '@/jobs/LimitField.vue'
 import { kindsFor, limitFrom, typedFrom, type LimitTyped } from '@/jobs/limits'
 import { useAct, useMethods } from '@/api/queries'
 import { named } from '@/ui/phrases'
+import { useDraft } from '@/ui/drafts'
 import FormDialog from '@/ui/FormDialog.vue'
 
 /** Changing the limits of a test, until it is released. */
@@ -16,6 +17,15 @@ const methods = useMethods()
 const limits = reactive<Record<string, LimitTyped>>({})
 let seen = 0
 const reason = ref('')
+const draft = useDraft(
+  () => `limits/${props.test.id}`,
+  () => ({ limits, reason: reason.value, seen }),
+  (typed) => {
+    Object.assign(limits, typed.limits)
+    reason.value = typed.reason
+    seen = typed.seen
+  },
+)
 /** Once something has been tested, other limits are a deviation and need a reason. */
 const tested = computed(() => props.test.specimens.some((specimen) => specimen.run_id !== null))
 
@@ -73,8 +83,10 @@ async function save() {
     reason: reason.value.trim() || null,
   }
   const params = { path: { test_id: props.test.id } }
-  if (await act(() => ask(client.PUT('/api/tests/{test_id}/limits', { params, body }))))
+  if (await act(() => ask(client.PUT('/api/tests/{test_id}/limits', { params, body })))) {
+    draft.saved()
     open.value = false
+  }
 }
 </script>
 
@@ -82,6 +94,7 @@ async function save() {
   <FormDialog
     v-model="open"
     v-model:refused="refused"
+    :draft="draft"
     :title="t('jobs.limits-of', { title: test.title.toLowerCase() })"
     :action="t('jobs.save-limits')"
     :wide="560"

@@ -15,6 +15,7 @@ import VariantsField from '@/jobs/VariantsField.vue'
 import { useProducts } from '@/products/products'
 import ActButton from '@/ui/ActButton.vue'
 import DateField from '@/ui/DateField.vue'
+import DraftNote from '@/ui/DraftNote.vue'
 import { vFocus } from '@/ui/focus'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -27,9 +28,14 @@ const counter = useQuery({
   queryKey: ['counter'],
   queryFn: () => ask(client.GET('/api/counter')),
 })
-const reception = useReception(String(route.query.width ?? '1480'), () => methods.data.value ?? [])
+const reception = useReception(
+  String(route.query.width ?? '1480'),
+  () => methods.data.value ?? [],
+  new URLSearchParams(route.query as Record<string, string>).toString(),
+)
 const { sample, form, damp, requested, comparison, variants, reports, specified } = reception
-const { needs, looking } = reception
+const { needs, looking, draft } = reception
+let isBegun = false
 const tried = ref(false)
 const need = (value: string) => (tried.value && !value.trim() ? 'required' : undefined)
 
@@ -56,10 +62,12 @@ async function scanned() {
 }
 watch(
   methods.data,
-  (known) => {
-    if (!known || requested.value.length) return
+  async (known) => {
+    if (!known || isBegun) return
+    isBegun = true
     reception.want(String(route.query.tests ?? '').split(','))
-    if (!requested.value.length && route.query.like) void copy(Number(route.query.like))
+    if (!requested.value.length && route.query.like) await copy(Number(route.query.like))
+    draft.begin()
   },
   { immediate: true },
 )
@@ -85,6 +93,7 @@ async function receive() {
         {{ busy ? t('jobs.saving') : t('jobs.receive-sample') }} <kbd>{{ t('jobs.enter') }}</kbd>
       </ActButton>
     </header>
+    <DraftNote :draft="draft" />
     <RefusalNote v-model="refused" />
     <datalist id="known-clients">
       <option v-for="each in counter.data.value?.clients ?? []" :key="each" :value="each" />

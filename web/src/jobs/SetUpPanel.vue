@@ -9,6 +9,8 @@ import { useAct } from '@/api/queries'
 import MovesField from '@/jobs/MovesField.vue'
 import { dayOf } from '@/ui/dates'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 
 /** What exists only at the bench: the pendulum, its friction, the cut interval, the load cell. */
 const props = defineProps<{ test: TestView }>()
@@ -50,6 +52,18 @@ watch(
   },
   { immediate: true },
 )
+const draft = useDraft(
+  () => `set-up/${props.test.id}`,
+  () => ({ typed, reason: reason.value }),
+  (kept) => {
+    Object.assign(typed, kept.typed)
+    reason.value = kept.reason
+    open.value = true
+  },
+)
+watch(() => [props.test.id, props.test.revision, fields.value.join()].join(), draft.begin, {
+  immediate: true,
+})
 
 /** What was set up for the same method before, at each station: taken over with one press. */
 const earlier = useQuery({
@@ -84,8 +98,10 @@ async function save() {
   )
   const body = { parameters, revision: props.test.revision, reason: reason.value }
   const params = { path: { test_id: props.test.id } }
-  if (await act(() => ask(client.PUT('/api/tests/{test_id}/set-up', { params, body }))))
+  if (await act(() => ask(client.PUT('/api/tests/{test_id}/set-up', { params, body })))) {
+    draft.saved()
     open.value = false
+  }
 }
 </script>
 
@@ -140,6 +156,7 @@ async function save() {
         :label="t('jobs.specimens-already-count-reason-for-the')"
         maxlength="300"
       />
+      <DraftNote :draft="draft" />
       <RefusalNote v-model="refused" />
       <ActButton :disabled="busy">{{ t('jobs.save-set-up') }}</ActButton>
     </form>

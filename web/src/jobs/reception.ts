@@ -4,11 +4,12 @@ import { useRequiredSize } from '@/jobs/requiredSize'
 import { emptySample, missingOf, sizesOf } from '@/jobs/typedSample'
 import { variantsOf, type TypedVariant } from '@/jobs/variants'
 import { newlyRequested, requestOf, requestedOf, type Requested } from '@/jobs/requested'
+import { useDraft } from '@/ui/drafts'
 import { figureFrom } from '@/ui/numbers'
 
 /** A sample at the counter: what is typed about it, what it needs, and the request that is sent. */
-export function useReception(width: string, methods: () => MethodLine[]) {
-  const requestKey = crypto.randomUUID()
+export function useReception(width: string, methods: () => MethodLine[], name = '') {
+  let requestKey: string = crypto.randomUUID()
   const sample = reactive(emptySample(width))
   const form = ref<Schemas['SampleRequest']['form']>('sheet')
   const damp = ref(false)
@@ -20,6 +21,37 @@ export function useReception(width: string, methods: () => MethodLine[]) {
   /** The product whose specification fills the rest in. */
   const specified = ref<Schemas['ProductView'] | null>(null)
 
+  /** What is typed, as it is kept on this computer: each method by its id. */
+  const draft = useDraft(
+    () => `sample/${name}`,
+    () => ({
+      sample,
+      form: form.value,
+      damp: damp.value,
+      requested: requested.value.map(({ method, ...rest }) => ({ ...rest, method: method.id })),
+      comparison: comparison.value,
+      labels: labels.value,
+      variants: variants.value,
+      reports: reports.value,
+      specified: specified.value,
+      requestKey,
+    }),
+    (kept) => {
+      Object.assign(sample, kept.sample)
+      form.value = kept.form
+      damp.value = kept.damp
+      comparison.value = kept.comparison
+      labels.value = kept.labels
+      variants.value = kept.variants
+      reports.value = kept.reports
+      specified.value = kept.specified
+      requestKey = kept.requestKey
+      requested.value = kept.requested.flatMap(({ method: id, ...rest }) => {
+        const method = methodOf(id)
+        return method ? [{ ...rest, method }] : []
+      })
+    },
+  )
   const methodOf = (id: string) => methods().find((method) => method.id === id)
 
   function want(ids: string[]) {
@@ -101,10 +133,13 @@ export function useReception(width: string, methods: () => MethodLine[]) {
   /** Receive the sample once; null while something is missing. */
   async function receive(): Promise<JobView | null> {
     const body = request()
-    return body && ask(client.POST('/api/jobs', { body }))
+    const job = body && (await ask(client.POST('/api/jobs', { body })))
+    if (job) draft.saved()
+    return job
   }
 
   return {
+    draft,
     sample,
     form,
     damp,

@@ -11,7 +11,8 @@ export interface Requested {
   specified?: Schemas['LimitRequest'][]
 }
 
-let keys = 0
+/** Later than those of any page before: a draft brings its keys along. */
+let keys = Date.now()
 const nextKey = () => (keys += 1)
 
 /** A test that is added at the counter: no parameters yet, and a limit to be typed for each row. */

@@ -5,6 +5,8 @@ import { reactive, ref } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraftOf } from '@/ui/drafts'
 import { vFocus } from '@/ui/focus'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -28,7 +30,10 @@ const typed = reactive({
   paper: props.from?.paper ?? ('A4' as const),
   collects_reports: props.from?.collects_reports ?? false,
   remark: props.from?.remark ?? '',
+  seen: props.from?.revision ?? 0,
 })
+const draft = useDraftOf(() => `client/${props.from?.name ?? 'new'}`, typed)
+draft.begin()
 const tried = ref(false)
 
 async function save() {
@@ -38,11 +43,11 @@ async function save() {
     ...typed,
     contacts: typed.contacts.filter((each) => each.name.trim() || each.email.trim()),
     addresses: typed.addresses.filter((each) => each.text.trim()),
-    seen: props.from?.revision ?? 0,
   }
   await act(async () => {
     const page = await ask(client.PUT('/api/client', { body }))
     queries.setQueryData(['client', page.name], page)
+    draft.saved()
     emit('saved', page.name)
   })
 }
@@ -53,10 +58,13 @@ async function save() {
     <header>
       <h2>{{ from?.name ?? t('office.new-client') }}</h2>
       <div class="acts">
-        <ActButton type="button" @click="emit('leave')">{{ t('office.cancel') }}</ActButton>
+        <ActButton type="button" @click="(draft.discard(), emit('leave'))">{{
+          t('office.cancel')
+        }}</ActButton>
         <ActButton kind="main" :disabled="busy">{{ t('office.save-client') }}</ActButton>
       </div>
     </header>
+    <DraftNote :draft="draft" />
     <RefusalNote v-model="refused" />
     <v-text-field
       v-if="!from"

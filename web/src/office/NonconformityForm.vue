@@ -6,6 +6,8 @@ import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import ActButton from '@/ui/ActButton.vue'
 import DateField from '@/ui/DateField.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraftOf } from '@/ui/drafts'
 import { vFocus } from '@/ui/focus'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -32,7 +34,13 @@ const typed = reactive({
   action: props.from?.action ?? '',
   owner_id: props.from?.owner_id ?? null,
   due_at: props.from?.due_at ?? '',
+  revision: props.from?.revision ?? 0,
 })
+const draft = useDraftOf(
+  () => `nonconformity/${props.from?.id ?? `${props.jobId ?? ''}${props.serial ?? ''}`}`,
+  typed,
+)
+draft.begin()
 const tried = ref(false)
 const KINDS = [
   { value: 'nonconformity', title: t('office.nonconformity') },
@@ -42,7 +50,7 @@ const KINDS = [
 async function save() {
   tried.value = true
   if (!typed.title.trim() || typed.due_at === null) return
-  const { kind, cause, action, ...rest } = typed
+  const { kind, cause, action, revision, ...rest } = typed
   const common = { ...rest, due_at: typed.due_at || null }
   await act(async () => {
     const before = props.from
@@ -50,7 +58,7 @@ async function save() {
       ? await ask(
           client.PUT('/api/nonconformities/{nonconformity_id}', {
             params: { path: { nonconformity_id: before.id } },
-            body: { ...common, cause, action, revision: before.revision },
+            body: { ...common, cause, action, revision },
           }),
         )
       : await ask(
@@ -59,6 +67,7 @@ async function save() {
           }),
         )
     queries.setQueryData(['nonconformity', page.id], page)
+    draft.saved()
     emit('saved', page.id)
   })
 }
@@ -69,12 +78,15 @@ async function save() {
     <header>
       <h2>{{ from ? from.number : t('office.open-nonconformity') }}</h2>
       <div class="acts">
-        <ActButton type="button" @click="emit('leave')">{{ t('office.cancel') }}</ActButton>
+        <ActButton type="button" @click="(draft.discard(), emit('leave'))">{{
+          t('office.cancel')
+        }}</ActButton>
         <ActButton kind="main" :disabled="busy">{{
           from ? t('office.save') : t('office.open-it')
         }}</ActButton>
       </div>
     </header>
+    <DraftNote :draft="draft" />
     <RefusalNote v-model="refused" />
     <v-select v-if="!from" v-model="typed.kind" :items="KINDS" :label="t('office.kind')" />
     <v-text-field

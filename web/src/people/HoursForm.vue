@@ -8,6 +8,8 @@ import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
 import DateField from '@/ui/DateField.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 
 /** When somebody is in: the hours of the laboratory or their own, and the days they are away. */
 const props = defineProps<{ person: Schemas['PersonView'] }>()
@@ -31,6 +33,17 @@ watch(
   },
   { immediate: true },
 )
+const draft = useDraft(
+  () => `hours/${props.person.id}`,
+  () => ({ own: own.value, typed, away: away.value, next }),
+  (kept) => {
+    own.value = kept.own
+    Object.assign(typed, kept.typed)
+    away.value = kept.away
+    Object.assign(next, kept.next)
+  },
+)
+watch(() => props.person.id, draft.begin, { immediate: true })
 const isOdd = computed(() => next.since === null || next.until === null)
 async function keep() {
   const { since, until } = next
@@ -43,7 +56,9 @@ async function keep() {
       }),
     ),
   )
-  if (done) Object.assign(next, { since: '', until: '' })
+  if (!done) return
+  Object.assign(next, { since: '', until: '' })
+  draft.saved()
 }
 </script>
 
@@ -76,6 +91,7 @@ async function keep() {
       <DateField v-model="next.since" :label="t('people.away-from')" />
       <DateField v-model="next.until" :label="t('people.to')" />
     </p>
+    <DraftNote :draft="draft" />
     <RefusalNote v-model="refused" />
     <ActButton :disabled="busy || isOdd">{{ t('people.save-hours') }}</ActButton>
   </form>

@@ -9,6 +9,8 @@ import LabTables from '@/people/LabTables.vue'
 import ActButton from '@/ui/ActButton.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
 import { dayOf } from '@/ui/dates'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 import FromRecord from '@/ui/FromRecord.vue'
 
 /** The rules of the laboratory: each school with what it means, and every change that there was. */
@@ -19,13 +21,26 @@ const house = useQuery({ queryKey: ['house'], queryFn: () => ask(client.GET('/ap
 const typed = reactive<Record<string, string>>({})
 const reason = ref('')
 const tables = ref<Schemas['LabTables'] | null>(null)
+const seen = ref(0)
+const draft = useDraft(
+  () => 'lab-settings',
+  () => ({ typed, reason: reason.value, tables: tables.value, seen: seen.value }),
+  (kept) => {
+    Object.assign(typed, kept.typed)
+    reason.value = kept.reason
+    tables.value = kept.tables
+    seen.value = kept.seen
+  },
+)
 watch(
   () => house.data.value,
   (view) => {
-    if (!view) return
+    if (!view || draft.isUnsaved()) return
+    seen.value = view.revision
     Object.assign(typed, { name: view.name, address: view.address })
     for (const rule of view.rules) typed[rule.name] = rule.value
     tables.value = structuredClone(toRaw(view.tables))
+    draft.begin()
   },
   { immediate: true },
 )
@@ -54,12 +69,13 @@ async function save() {
   const body = {
     ...typed,
     tables: tables.value,
-    revision: house.data.value!.revision,
+    revision: seen.value,
     reason: reason.value,
   } as Schemas['LabSettingsRequest']
   await act(async () => {
     await ask(client.PUT('/api/lab-settings', { body }))
     reason.value = ''
+    draft.saved()
     await look()
   })
 }
@@ -96,6 +112,7 @@ async function save() {
         }}</ActButton>
       </div>
     </div>
+    <DraftNote :draft="draft" />
     <div class="pair">
       <v-text-field
         v-model="typed.name"

@@ -13,6 +13,8 @@ import PasswordForm from '@/people/PasswordForm.vue'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 import RefusalNote from '@/ui/RefusalNote.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 
 /** The people of the laboratory: roles, supervisors, passwords, and what each is authorised for. */
 type Person = Schemas['PersonView']
@@ -45,6 +47,13 @@ const supervisors = computed(() =>
   (people.data.value ?? []).filter((each) => each.active && each.role !== 'trainee'),
 )
 const fresh = reactive({ login: '', name: '', role: ROLES[1]!, password: '' })
+/** All but the password, which is never kept. */
+const draft = useDraft(
+  () => 'person',
+  () => ({ login: fresh.login, name: fresh.name, role: fresh.role }),
+  (kept) => Object.assign(fresh, kept),
+)
+watch(adding, (isOpen) => (isOpen ? draft.begin() : draft.end()), { flush: 'sync' })
 
 const change = (active: boolean) =>
   act(() =>
@@ -62,6 +71,7 @@ const change = (active: boolean) =>
   )
 async function add() {
   if (await act(() => ask(client.POST('/api/people', { body: { ...fresh } })))) {
+    draft.saved()
     adding.value = false
     Object.assign(fresh, { login: '', name: '', role: ROLES[1]!, password: '' })
   }
@@ -114,6 +124,7 @@ async function add() {
           autocomplete="new-password"
         />
       </div>
+      <DraftNote :draft="draft" />
       <RefusalNote v-model="refused" />
       <ActButton kind="main" :disabled="busy || !fresh.name.trim() || !fresh.login.trim()">
         {{ t('people.add-person') }}

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
 import { computed, reactive, ref, watch } from 'vue'
-import { onBeforeRouteUpdate, onBeforeRouteLeave } from 'vue-router'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct, useMethods } from '@/api/queries'
 import ProductTestFields from '@/products/ProductTestFields.vue'
@@ -14,6 +13,8 @@ import {
   type TestRow,
 } from '@/products/products'
 import ActButton from '@/ui/ActButton.vue'
+import DraftNote from '@/ui/DraftNote.vue'
+import { useDraft } from '@/ui/drafts'
 import { vFocus } from '@/ui/focus'
 import RefusalNote from '@/ui/RefusalNote.vue'
 
@@ -32,6 +33,8 @@ const typed = reactive({
   label_school: own?.label_school ?? null,
 })
 const tests = ref<TestRow[]>([])
+/** The newest revision when the form was opened: a draft is not saved over a later one. */
+const seen = ref(props.from?.newest ?? 0)
 const tried = ref(false)
 const picked = ref<string | null>(null)
 const need = (value: string) => (tried.value && !value.trim() ? t('products.required') : undefined)
@@ -82,28 +85,33 @@ async function save() {
   if (!tests.value.length) return
   const { client: of, name, ...rest } = typed
   const specification = { ...rest, tests: tests.value.map(testOf) }
-  const body = { client: of, name, specification, seen: props.from?.newest ?? 0 }
+  const body = { client: of, name, specification, seen: seen.value }
   await act(async () => {
     const kept = await ask(client.POST('/api/products', { body }))
     await readProduct(kept.id)
-    isLeft = true
+    draft.saved()
     emit('saved', kept.id)
   })
 }
 
-const asTyped = () => JSON.stringify([typed, tests.value.map(testOf)])
-let isLeft = false
-const begun = ref('')
-watch(isRead, () => (begun.value = asTyped()), { flush: 'post' })
-if (isRead.value) begun.value = asTyped()
-/** What was typed is not left behind without a question. */
-const mayLeave = () =>
-  isLeft || begun.value === asTyped() || window.confirm(t('products.leave-the-draft-unsaved'))
-onBeforeRouteLeave(mayLeave)
-onBeforeRouteUpdate(mayLeave)
+/** The tests as they are kept: each method by its id. */
+const keptTests = () => tests.value.map(({ method, ...rest }) => ({ ...rest, method: method.id }))
+const draft = useDraft(
+  () => `product/${props.from ? `${props.from.product.client}/${props.from.product.name}` : 'new'}`,
+  () => ({ typed, tests: keptTests(), seen: seen.value }),
+  (kept) => {
+    Object.assign(typed, kept.typed)
+    seen.value = kept.seen
+    tests.value = kept.tests.flatMap(({ method: id, ...rest }) => {
+      const method = methods.data.value?.find((each) => each.id === id)
+      return method ? [{ ...rest, method }] : []
+    })
+  },
+)
+watch(isRead, draft.begin, { flush: 'post' })
+if (isRead.value) draft.begin()
 function leave() {
-  if (!mayLeave()) return
-  isLeft = true
+  draft.discard()
   emit('leave')
 }
 </script>
@@ -123,6 +131,7 @@ function leave() {
         <ActButton kind="main" :disabled="busy">{{ t('products.save-draft') }}</ActButton>
       </div>
     </header>
+    <DraftNote :draft="draft" />
     <RefusalNote v-model="refused" />
     <div class="fields">
       <v-text-field

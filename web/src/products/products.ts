@@ -74,7 +74,8 @@ export interface TestRow {
   limits: LimitRow[]
 }
 
-let keys = 0
+/** Later than those of any page before: a draft brings its keys along. */
+let keys = Date.now()
 const nextKey = () => (keys += 1)
 
 export const newContribution = (): ContributionTyped => ({
