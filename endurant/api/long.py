@@ -44,7 +44,7 @@ _processes.set_forkserver_preload(
         "endurant.api.worker",
         "endurant.core.cutting.document",
         "endurant.core.planning.kept",
-        "endurant.reports.workbook",
+        "endurant.core.workbooks",
         "endurant.work.use_cases.photographs.encoding",
     ]
 )

@@ -10,7 +10,7 @@ from endurant.api.files import csv_response, workbook_response
 from endurant.api.long import in_long_thread, in_process
 from endurant.api.route import Route
 from endurant.api.session import FILE_BYTES, SignedIn, reads_up_to, right
-from endurant.reports.workbook import table_of
+from endurant.core.workbooks import table_of
 from endurant.work.use_cases.products import revisions
 from endurant.work.views import products
 

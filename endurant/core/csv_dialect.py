@@ -18,6 +18,8 @@ from endurant.core.refusals import Invalid
 MAX_BYTES = 64 * 1024 * 1024
 DELIMITERS = (";", "\t", ",")
 _PARTED_BY = {";": "semicolons", "\t": "tabs", ",": "commas"}
+_LOOKED_AT = 200
+"""So many bytes tell UTF-16 without its mark: every other one of plain text is 0."""
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
 
 
@@ -70,9 +72,13 @@ def text_of(data: bytes) -> str:
 
 
 def _decoded(data: bytes) -> str:
-    """The text in UTF-16 with its mark, in UTF-8, in Windows-1252, or byte by byte."""
+    """The text in UTF-16 with its mark or without, in UTF-8, in Windows-1252, or byte by byte."""
     if data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         return data.decode("utf-16", errors="replace")
+    for first, encoding in ((1, "utf-16-le"), (0, "utf-16-be")):
+        zeros, others = data[first:_LOOKED_AT:2], data[1 - first : _LOOKED_AT : 2]
+        if len(zeros) > 1 and not any(zeros) and all(others):
+            return data.decode(encoding, errors="replace")
     for encoding in ("utf-8-sig", "cp1252"):
         try:
             return data.decode(encoding)

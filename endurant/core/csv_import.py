@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 from typing import Any
 
@@ -18,6 +18,7 @@ from endurant.core.quantities import split_header_unit
 from endurant.core.quoting import quoted
 from endurant.core.recordings import ForceTrace
 from endurant.core.refusals import Invalid
+from endurant.core.workbooks import is_workbook, recorded_sheets
 
 
 @dataclass(frozen=True)
@@ -43,14 +44,16 @@ def import_csv(
     method = find_method(method_id)
     specimens: list[dict[str, Any]] = []
     said: list[str] = []
-    for name, data in files:
+    for name, data in _tables(files):
         try:
             if "trace" not in method.readings.model_fields:
                 entries, remarks = _specimen_rows(method, data)
             elif specimens_by is not None:
                 entries, remarks = _told_apart(method, data, mapped or {}, specimens_by)
             else:
-                entries, remarks = _one_trace(method, name, data, mapped or {})
+                entries, remarks = _traces(method, name, data, mapped or {})
+            for entry in entries:
+                _check_time(entry)
         except Invalid as refusal:
             raise refusal.within("file.in", file=name) from refusal
         specimens += entries
@@ -61,6 +64,32 @@ def import_csv(
         "specimens": [dict(given or {}) | specimen for specimen in specimens],
     }
     return Imported(document, said)
+
+
+def _tables(files: Sequence[tuple[str, bytes]]) -> Iterator[tuple[str, bytes]]:
+    """The tables of files, by name: a workbook holds one a sheet, and several by their titles."""
+    for name, data in files:
+        if not is_workbook(data):
+            yield name, data
+            continue
+        try:
+            sheets = recorded_sheets(data)
+        except Invalid as refusal:
+            raise refusal.within("file.in", file=name) from refusal
+        for title, table in sheets:
+            yield (name if len(sheets) == 1 else title), table
+
+
+def _check_time(entry: Mapping[str, Any]) -> None:
+    """Raises Invalid where the time of a trace falls: such a file is refused before it counts."""
+    falls = np.diff(np.asarray(entry.get("trace", {}).get("time_s", []))) < 0
+    if falls.any():
+        raise Invalid(
+            "csv.time-falls",
+            specimen=entry["label"],
+            sample=int(np.argmax(falls)) + 2,
+            field="time_s",
+        )
 
 
 def columns_needed(method: Method) -> tuple[str, ...]:
@@ -84,10 +113,84 @@ def _is_trace(specimen: Any) -> bool:
 Found = tuple[list[dict[str, Any]], list[str]]
 
 
-def _one_trace(method: Method, name: str, data: bytes, mapped: Mapping[str, str]) -> Found:
+def _traces(method: Method, name: str, data: bytes, mapped: Mapping[str, str]) -> Found:
+    """The trace of a file, or the traces that stand side by side in it."""
+    form = read_form(data, mapped)
+    blocks = _blocks(form)
+    if len(blocks) > 1:
+        return _side_by_side(method, name, form, blocks)
     taken = read_trace_csv(data, columns_needed(method), mapped)
     trace = {column: samples.tolist() for column, samples in taken.columns.items()}
     return [{"label": PurePath(name).stem[:64], "trace": trace}], taken.said
+
+
+def _blocks(form: Form) -> list[list[int]]:
+    """The columns of each specimen of a file, where known columns come again, all as often.
+
+    A time that stands once belongs to every specimen.
+    """
+    places: dict[str, list[int]] = {}
+    for place, column in form.columns.items():
+        places.setdefault(column.name, []).append(place)
+    counts = {len(found) for name, found in places.items() if name != "time_s" or len(found) > 1}
+    if len(counts) != 1 or counts == {1}:
+        return [sorted(form.columns)]
+    return [
+        sorted(found[number if len(found) > 1 else 0] for found in places.values())
+        for number in range(counts.pop())
+    ]
+
+
+def _side_by_side(method: Method, name: str, form: Form, blocks: list[list[int]]) -> Found:
+    """The traces of specimens whose columns stand side by side, each as long as its own cells."""
+    names = _names_above(form, blocks, PurePath(name).stem)
+    samples: list[list[list[float]]] = [[] for _ in blocks]
+    ended = [False] * len(blocks)
+    shared = set(blocks[0]) & set(blocks[1])
+    for number, row in enumerate(form.dialect.rows(form.rows), start=form.header_at + 2):
+        cells = row + [""] * (len(form.headers) - len(row))
+        for block, places in enumerate(blocks):
+            own = [cells[place].strip() for place in places if place not in shared]
+            if not any(own):
+                ended[block] = True
+                continue
+            if ended[block] or not all(own) or not all(cells[place].strip() for place in places):
+                raise Invalid("csv.gap-side-by-side", row=number, name=names[block], field="file")
+            samples[block].append([_figure(form, cells, place, number) for place in places])
+    entries: list[dict[str, Any]] = []
+    for label, places, rows in zip(names, blocks, samples, strict=True):
+        if not rows:
+            raise Invalid("csv.no-samples-of", name=label, field="file")
+        part = replace(
+            form,
+            headers=[form.headers[place] for place in places],
+            columns={at: form.columns[place] for at, place in enumerate(places)},
+        )
+        taken = take(part, np.asarray(rows, dtype=np.float64))
+        for column in columns_needed(method):
+            if column not in taken.columns:
+                raise Invalid(
+                    "csv.column-missing", headers=form.headers, column=column, field=column
+                )
+        trace = {column: values.tolist() for column, values in taken.columns.items()}
+        entries.append({"label": label, "trace": trace})
+        said = taken.said[1:]
+    counted = ", ".join(
+        f"{label} ({len(rows)} samples)" for label, rows in zip(names, samples, strict=True)
+    )
+    return entries, [f"{len(blocks)} specimens side by side: {counted}", *said]
+
+
+def _names_above(form: Form, blocks: list[list[int]], stem: str) -> list[str]:
+    """The names in the line above the header; without one, that of the file with a number."""
+    above = [cell.strip() for cell in next(form.dialect.rows([form.above]), [])]
+    shared = set(blocks[0]) & set(blocks[1])
+    names = []
+    for number, places in enumerate(blocks, start=1):
+        own = [place for place in places if place not in shared]
+        found = [above[place] for place in range(own[0], own[-1] + 1) if above[place : place + 1]]
+        names.append(next((text for text in found if text), f"{stem} {number}")[:64])
+    return names
 
 
 def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str) -> Found:
@@ -126,20 +229,20 @@ def _row(form: Form, cells: list[str], place: int, number: int) -> tuple[str, li
     label = cells[place].strip()
     if not label:
         raise Invalid("csv.specimen-missing", row=number, field="file")
-    figures = []
-    for column, cell in enumerate(cells):
-        try:
-            figures.append(form.dialect.number(cell) if column in form.columns else 0.0)
-        except ValueError:
-            shown = quoted(form.dialect.plain(cell.strip()))
-            raise Invalid(
-                "csv.not-a-number",
-                row=number,
-                column=form.headers[column],
-                given=shown,
-                field="file",
-            ) from None
-    return label, figures
+    return label, [
+        _figure(form, cells, place, number) if place in form.columns else 0.0
+        for place in range(len(cells))
+    ]
+
+
+def _figure(form: Form, cells: Sequence[str], place: int, number: int) -> float:
+    try:
+        return form.dialect.number(cells[place])
+    except ValueError:
+        shown = quoted(form.dialect.plain(cells[place].strip()))
+        raise Invalid(
+            "csv.not-a-number", row=number, column=form.headers[place], given=shown, field="file"
+        ) from None
 
 
 def _specimen_rows(method: Method, data: bytes) -> Found:

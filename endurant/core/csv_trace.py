@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
@@ -18,6 +18,8 @@ from endurant.core.trace import Samples
 MAX_ROWS = 1_000_000
 _LINES_BEFORE_HEADER = 40
 FEWEST_HEADERS = 2
+_NUMBERED = re.compile(r"[ _#]+\d+$")
+"""The number of a specimen behind a name, as in "Force 2"."""
 
 
 @dataclass(frozen=True)
@@ -74,13 +76,19 @@ def read_trace_csv(
 
 @dataclass(frozen=True)
 class Form:
-    """How a file is written: where its header stands, its dialect, and the known columns."""
+    """How a file is written: where its header stands, its dialect, and the known columns.
+
+    `header_at` is the last line of the header, counted from 0: a row of units below the names
+    belongs to it. `above` is the line before the header, empty where there is none.
+    """
 
     rows: list[str]
     headers: list[str]
     header_at: int
     dialect: Dialect
     columns: dict[int, Column]
+    leading: int = 0
+    above: str = ""
 
 
 def take(form: Form, table: Samples) -> Taken:
@@ -122,13 +130,68 @@ def read_form(data: bytes, mapped: Mapping[str, str], also: Collection[str] = ()
         if (column := _known(header, mapped)) is not None
     }
     names = [_plain_name(header) for header in headers]
+    leading, above = header_at, lines[header_at - 1] if header_at else ""
+    below = lines[header_at + 1 : header_at + 2]
+    units = _units_row(below, Dialect(delimiter), columns)
+    if units:
+        header_at += 1
+        headers = [_with_unit(header, units, place) for place, header in enumerate(headers)]
     for header in mapped:
         if _plain_name(header) not in names:
             raise Invalid("csv.header-missing", headers=headers, header=header, field="map")
     rows = lines[header_at + 1 :]
     if len(rows) > MAX_ROWS:
         raise Invalid("csv.too-many-samples", count=len(rows), max=MAX_ROWS, field="file")
-    return Form(rows, headers, header_at, dialect_of(delimiter, rows), columns)
+    dialect = dialect_of(delimiter, rows)
+    return Form(rows, headers, header_at, dialect, columns, leading, above)
+
+
+def _units_row(
+    below: Sequence[str], dialect: Dialect, columns: Mapping[int, Column]
+) -> dict[int, str]:
+    """The units that stand alone in the row below the names; none where it holds figures."""
+    cells = [cell.strip() for line in below for cell in next(dialect.rows([line]), [])]
+    if any(_is_figure(cell) for cell in cells):
+        return {}
+    bare = {place: cell.strip("()[] ") for place, cell in enumerate(cells)}
+    return (
+        bare
+        if any(_is_unit(bare.get(place, ""), column) for place, column in columns.items())
+        else {}
+    )
+
+
+def _cells(line: str, delimiter: str) -> list[str]:
+    return [cell.strip() for cell in next(Dialect(delimiter).rows([line]), [])]
+
+
+def _are_units(cells: Sequence[str]) -> bool:
+    """Whether a row holds units and nothing else."""
+    bare = [cell.strip("()[] ") for cell in cells if cell.strip("()[] ")]
+    return bool(bare) and all(
+        any(_is_unit(text, column) for column in KNOWN_COLUMNS) for text in bare
+    )
+
+
+def _is_figure(cell: str) -> bool:
+    try:
+        float(cell.replace(",", "."))
+    except ValueError:
+        return False
+    return True
+
+
+def _is_unit(text: str, column: Column) -> bool:
+    try:
+        return bool(text) and factor_between(text, column.unit) > 0
+    except Invalid:
+        return False
+
+
+def _with_unit(header: str, units: Mapping[int, str], place: int) -> str:
+    """A name with the unit that stands below it, unless it has one already."""
+    unit = units.get(place, "")
+    return f"{header} ({unit})" if unit and split_header_unit(header)[1] is None else header
 
 
 def _find_header(
@@ -157,8 +220,14 @@ def _known(header: str, mapped: Mapping[str, str]) -> Column | None:
     for given, name in mapped.items():
         if _plain_name(given) == plain:
             return BY_NAME[name]
+    bare = _NUMBERED.sub("", plain)
     return next(
-        (column for column in KNOWN_COLUMNS if plain == column.name or plain in column.also), None
+        (
+            column
+            for column in KNOWN_COLUMNS
+            if column.name in {plain, bare} or {plain, bare} & column.also
+        ),
+        None,
     )
 
 
@@ -222,8 +291,9 @@ def _factor(header: str, unit: str, column: Column) -> float:
 
 def _form_text(form: Form, rows: int) -> str:
     said = f"{rows} samples; {form.dialect.in_words()}"
-    passed = form.header_at
-    return said if passed == 0 else f"{said}; {passed} leading lines passed over"
+    if not form.leading:
+        return said
+    return f"{said}; {form.leading} leading lines passed over"
 
 
 def _column_text(header: str, column: Column, unit: str | None, factor: float) -> str:
@@ -238,17 +308,18 @@ def headers_of(data: bytes) -> tuple[list[str], list[str | None]]:
 
     They are the first row of names above a row of numbers. Raises Invalid where there is none.
     """
-    lines = text_of(data).splitlines()[: _LINES_BEFORE_HEADER + 1]
-    for line, below in pairwise(lines):
+    lines = text_of(data).splitlines()[: _LINES_BEFORE_HEADER + 2]
+    for number, line in enumerate(lines[:-1]):
         for delimiter in DELIMITERS:
-            dialect = dialect_of(delimiter, [below])
-            cells = [cell.strip() for cell in next(dialect.rows([line]), [])]
-            figures = next(dialect.rows([below]), [])
-            if len(cells) < FEWEST_HEADERS or len(figures) != len(cells):
+            first, *later = lines[number + 1 : number + 3]
+            cells = _cells(line, delimiter)
+            below = _cells(first, delimiter)
+            if later and _are_units(below):
+                below = _cells(later[0], delimiter)
+            if len(cells) < FEWEST_HEADERS or len(below) != len(cells):
                 continue
-            if _are_figures(dialect, figures) and not any(
-                _are_figures(dialect, [c]) for c in cells
-            ):
+            dialect = dialect_of(delimiter, [delimiter.join(below)])
+            if _are_figures(dialect, below) and not any(_is_figure(cell) for cell in cells):
                 known = [_known(cell, {}) for cell in cells]
                 return cells, [None if column is None else column.name for column in known]
     raise Invalid("csv.no-names", field="file")

@@ -45,7 +45,7 @@ def test_a_bad_file_is_refused_next_to_the_specimen(site: Site) -> None:
 def to_the_bench_early(site: Site, page) -> None:  # type: ignore[no-untyped-def]
     site.a_day_passes()
     to_the_bench(page)
-    page.get_by_role("button", name="Import trace from CSV").wait_for()
+    page.get_by_role("button", name="Import trace from file").wait_for()
 
 
 def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
@@ -54,7 +54,7 @@ def test_testing_too_early_asks_for_a_reason(site: Site) -> None:
     place_and_cut(page)
     hang(page)
     page.goto(f"{site.address}/bench/1")
-    page.get_by_role("button", name="Import trace from CSV").wait_for()
+    page.get_by_role("button", name="Import trace from file").wait_for()
     rows = "".join(f"{x},{20 + 5 * (x % 3)}\n" for x in range(60))
     page.locator("input[type=file][accept*=csv]").set_input_files(
         {"name": "w1.csv", "mimeType": "text/csv", "buffer": f"Extension,Load\n{rows}".encode()}

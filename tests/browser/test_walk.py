@@ -102,7 +102,7 @@ def bring_the_rest_in(page: Page, labels: list[str]) -> None:
     """From files, as from a frame that writes them."""
     for label in labels:
         expect(page.get_by_text(re.compile(rf"^{label}$")).first).to_be_visible()
-        page.get_by_role("button", name="Import trace from CSV").wait_for()
+        page.get_by_role("button", name="Import trace from file").wait_for()
         data = csv_of(f"J-0401-1-{label}")
         page.locator("input[type=file][accept*=csv]").set_input_files(
             {"name": f"{label}.csv", "mimeType": "text/csv", "buffer": data}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from endurant.core.csv_trace import read_trace_csv
+from endurant.core.csv_trace import headers_of, read_trace_csv
 from endurant.core.refusals import Invalid
 
 
@@ -19,6 +19,7 @@ from endurant.core.refusals import Invalid
             "Operator: nobody\nLot: 4\n\nTime (s)\tTravel (mm)\tForce (lbf)\n0\t0\t1\n1\t1\t2\n",
             [4.4482, 8.8964],
         ),
+        ("Extension;Load;Remark\n(mm);[kN];\n0;0,001;7\n1;0,002;8\n", [1, 2]),
         ("\ufeffExtension (mm);Load (N)\r\n0;1e0\r\n1;2\r\n\r\n", [1, 2]),
     ],
 )
@@ -72,8 +73,17 @@ def test_every_digit_is_kept() -> None:
     assert taken.columns["force_n"].tolist() == figures
 
 
-@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+@pytest.mark.parametrize(
+    "encoding", ["utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "cp1252"]
+)
 def test_a_trace_is_read_in_every_usual_encoding(encoding: str) -> None:
-    text = "Extension (mm),Load (N),Größe\n" + "".join(f"{x},{2 * x},1\n" for x in range(5))
+    last = "Stand" if encoding.startswith("utf-16-") else "Größe"
+    text = f"Extension (mm),Load (N),{last}\n" + "".join(f"{x},{2 * x},1\n" for x in range(5))
     taken = read_trace_csv(text.encode(encoding))
     assert taken.columns["force_n"].tolist() == [0, 2, 4, 6, 8]
+
+
+def test_headers_are_found_above_a_row_of_units() -> None:
+    names, known = headers_of(b"Frame 4\nWeg;Kraft;Load\nmm;N;N\n0;1;1\n")
+    assert names == ["Weg", "Kraft", "Load"]
+    assert known == [None, None, "force_n"]

@@ -12,6 +12,8 @@ from hypothesis import strategies as st
 from endurant.core.conditioning.log_csv import read_log_csv
 from endurant.core.refusals import Invalid
 from endurant.core.simulate.room import SimulatedRoom
+from endurant.core.tables import Table
+from endurant.reports.workbook import workbook_of
 
 HEAD = "time,temperature_c,humidity_percent\n"
 FIRST = "2026-03-02T08:00:00Z,20.3,64.8\n"
@@ -41,6 +43,34 @@ def test_semicolons_and_decimal_commas_are_read() -> None:
     assert read("time;temp;rh\n2026-03-02T08:00Z;20,5;64,25\n")[0][1:] == (20.5, 64.25)
 
 
+@pytest.mark.parametrize(
+    "row",
+    [
+        "02.03.2026 08:00;20,5",
+        "2 Mar 2026, 08:00:00;20,5",
+        "2026-03-02 08:00;20,5",
+    ],
+)
+def test_times_are_read_as_laboratories_write_them(row: str) -> None:
+    assert read(f"Logger 7\nRoom: textile\nTime;Temp (°C)\n{row}\n", 0)[0] == (
+        datetime(2026, 3, 2, 8, 0, tzinfo=UTC),
+        20.5,
+        None,
+    )
+
+
+def test_a_date_and_a_time_in_columns_of_their_own_are_one_time() -> None:
+    rows = read("No;Date;Time;Temp\n1;02.03.2026;08:00;20\n2;02.03.2026;08:10;21\n", 1)
+    assert [row[0].minute for row in rows] == [0, 10]
+    assert rows[0][0] == datetime(2026, 3, 2, 7, 0, tzinfo=UTC)
+
+
+def test_a_log_may_be_a_workbook() -> None:
+    table = Table(("Time", "Temp", "RH"), [("2026-03-02T08:00Z", 20.5, 64)])
+    taken = read_log_csv(workbook_of({"Log": [table]}))
+    assert taken.rows == [(datetime(2026, 3, 2, 8, 0, tzinfo=UTC), 20.5, 64.0)]
+
+
 def test_times_without_an_offset_need_a_zone() -> None:
     naive = HEAD + "2026-03-02T08:00:00,20.3,64.8\n"
     assert read(naive, 1)[0][0] == datetime(2026, 3, 2, 7, 0, tzinfo=UTC)
@@ -63,6 +93,7 @@ def test_gaps_are_counted_and_kept() -> None:
         (HEAD + "2026-03-02T08:00:00Z,20,165\n", "log-file.humidity-out-of-range"),
         (HEAD + "2026-03-02T08:00:00Z,2000,50\n", "log-file.temperature-out-of-range"),
         (HEAD + "yesterday,20,50\n", "log-file.not-a-time"),
+        (HEAD + "03/02/2026 08:00,20,50\n", "log-file.not-a-time"),
         (HEAD + "0001-01-01T00:00+14:00,20,50\n", "log-file.time-out-of-range"),
         (HEAD + "2026-03-02T08:00:00Z\n", "log-file.too-many-cells"),
         (HEAD, "log-file.no-readings"),

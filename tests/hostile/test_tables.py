@@ -11,7 +11,8 @@ from openpyxl import Workbook, load_workbook
 from endurant.core.csv_dialect import Cell, as_it_was, csv_text, harmless
 from endurant.core.refusals import Invalid
 from endurant.core.tables import Table
-from endurant.reports.workbook import MAX_COLUMNS, MAX_UNPACKED, table_of, workbook_of
+from endurant.core.workbooks import MAX_UNPACKED, OFFICE, table_of
+from endurant.reports.workbook import workbook_of
 
 
 def book_of(*rows: list[object]) -> bytes:
@@ -46,11 +47,11 @@ def test_a_workbook_that_unfolds_to_too_much_is_refused_unread() -> None:
 
 
 def test_a_workbook_with_a_cell_far_to_the_right_is_refused() -> None:
-    with pytest.raises(Invalid, match=f"more than {MAX_COLUMNS} columns"):
-        table_of(book_of([None] * MAX_COLUMNS + ["far"]))
+    with pytest.raises(Invalid, match=f"more than {OFFICE.columns} columns"):
+        table_of(book_of([None] * OFFICE.columns + ["far"]))
     wide = b'<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">'
     wide += b'<sheetData><row r="1"><c r="XFD1"><v>1</v></c></row></sheetData></worksheet>'
-    assert table_of(with_sheet(book_of(["a"]), wide)).count(b",") <= MAX_COLUMNS
+    assert table_of(with_sheet(book_of(["a"]), wide)).count(b",") <= OFFICE.columns
 
 
 def test_a_workbook_whose_last_row_is_far_down_gives_no_more_than_is_read() -> None:
@@ -84,3 +85,7 @@ def test_no_cell_is_a_formula_and_each_comes_back_as_it_was(cell: str) -> None:
     assert not text.splitlines()[1].lstrip('"').startswith(("=", "+", "-", "@"))
     assert as_it_was(harmless(cell)) == cell
     assert harmless("-24.5") == "-24.5"
+
+
+def test_a_formula_that_was_saved_without_its_value_stays_a_formula() -> None:
+    assert table_of(book_of(["material", "min"], ["=A1", 2.0])) == b"material,min\n=A1,2\n"

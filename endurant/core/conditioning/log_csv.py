@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import islice, pairwise
@@ -14,6 +15,7 @@ from endurant.core.csv_dialect import DELIMITERS, Dialect, text_of
 from endurant.core.quantities import split_header_unit
 from endurant.core.quoting import quoted
 from endurant.core.refusals import Invalid
+from endurant.core.workbooks import is_workbook, recorded_sheets
 
 MAX_ROWS = 500_000
 MAX_COLUMNS = 200
@@ -26,6 +28,9 @@ NAMES = {
     "humidity": ("humidity", "humidity_percent", "rh", "relative humidity", "humid"),
 }
 HINTS_AT_MINUTES = 15.0
+LINES_BEFORE_HEADER = 40
+WRITTEN = ("%d.%m.%Y %H:%M:%S", "%d.%m.%Y %H:%M", "%d %b %Y %H:%M:%S", "%d %b %Y %H:%M")
+"""How a laboratory may write a time, besides ISO 8601; a day in figures always stands first."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +43,10 @@ class TakenLog:
 
 @dataclass(frozen=True)
 class _Columns:
+    """Where each quantity stands; `clock` is the time of day where the date stands apart."""
+
     time: int
+    clock: int | None
     temperature: int
     humidity: int | None
     fahrenheit: bool
@@ -52,25 +60,36 @@ def read_log_csv(data: bytes, zone: tzinfo | None = None) -> TakenLog:
     without an offset when no zone is given.
     """
     table, dialect = _table(data)
-    columns = _columns(table[0])
+    at = _header_at(table) or 0
+    columns = _columns(table[at])
     rows: list[Reading] = []
-    for number, cells in enumerate(table[1:], start=2):
+    for number, cells in enumerate(table[at + 1 :], start=at + 2):
         if not any(cell.strip() for cell in cells):
             continue
         row = _row(cells, columns, number, zone, dialect)
         if rows and row[0] <= rows[-1][0]:
             code = "log-file.same-time" if row[0] == rows[-1][0] else "log-file.earlier-time"
-            raise Invalid(code, row=number, time=cells[columns.time].strip(), field="file")
+            raise Invalid(code, row=number, time=_time_text(cells, columns), field="file")
         rows.append(row)
     if not rows:
         raise Invalid("log-file.no-readings", field="file")
-    return TakenLog(rows, _said(table[0], columns, rows))
+    return TakenLog(rows, _said(table[at], columns, rows))
+
+
+def _header_at(table: Sequence[Sequence[str]]) -> int | None:
+    """The first row that names a time and a temperature; lines of a logger before it are left."""
+    for at, cells in enumerate(table[:LINES_BEFORE_HEADER]):
+        names = [split_header_unit(cell)[0].strip().lower() for cell in cells]
+        if all(set(NAMES[column]) & set(names) for column in ("time", "temperature")):
+            return at
+    return None
 
 
 def _table(data: bytes) -> tuple[list[list[str]], Dialect]:
-    text = text_of(data)
-    first = text.split("\n", 1)[0]
-    delimiter = max(DELIMITERS, key=first.count)
+    text = text_of(recorded_sheets(data)[0][1] if is_workbook(data) else data)
+    first = text.split("\n", LINES_BEFORE_HEADER)[:LINES_BEFORE_HEADER]
+    named = (sign for sign in DELIMITERS if _header_at(list(Dialect(sign).rows(first))) is not None)
+    delimiter = next(named, None) or max(DELIMITERS, key=first[0].count)
     dialect = Dialect(delimiter, "." if delimiter == "," else ",")
     table = list(islice(dialect.rows(io.StringIO(text)), MAX_ROWS + 1))
     if len(table) > MAX_ROWS:
@@ -99,7 +118,12 @@ def _columns(header: Sequence[str]) -> _Columns:
     for column in ("time", "temperature"):
         if column not in places:
             raise Invalid("log-file.column-missing", header=header, column=column, field="file")
-    return _Columns(places["time"], places["temperature"], places.get("humidity"), fahrenheit)
+    plain_names = [split_header_unit(cell)[0].strip().lower() for cell in header]
+    clock = None
+    if "date" in plain_names and "time" in plain_names:
+        places["time"], clock = plain_names.index("date"), plain_names.index("time")
+    humidity = places.get("humidity")
+    return _Columns(places["time"], clock, places["temperature"], humidity, fahrenheit)
 
 
 def _is_fahrenheit(cell: str, name: str, unit: str) -> bool:
@@ -117,7 +141,7 @@ def _row(
     zone: tzinfo | None,
     dialect: Dialect,
 ) -> Reading:
-    upper = max(columns.time, columns.temperature, columns.humidity or 0)
+    upper = max(columns.time, columns.clock or 0, columns.temperature, columns.humidity or 0)
     if len(cells) <= upper:
         raise Invalid("log-file.too-many-cells", row=number, count=len(cells), field="file")
     given = _number(cells[columns.temperature], "temperature", number, dialect)
@@ -138,7 +162,12 @@ def _row(
             raise Invalid(
                 "log-file.humidity-out-of-range", row=number, humidity=humidity, field="file"
             )
-    return _moment(cells[columns.time], number, zone), celsius, humidity
+    return _moment(_time_text(cells, columns), number, zone), celsius, humidity
+
+
+def _time_text(cells: Sequence[str], columns: _Columns) -> str:
+    shown = cells[columns.time].strip()
+    return shown if columns.clock is None else f"{shown} {cells[columns.clock].strip()}"
 
 
 def _number(cell: str, name: str, number: int, dialect: Dialect) -> float:
@@ -154,10 +183,9 @@ def _number(cell: str, name: str, number: int, dialect: Dialect) -> float:
 
 def _moment(cell: str, number: int, zone: tzinfo | None) -> datetime:
     shown = cell.strip()
-    try:
-        moment = datetime.fromisoformat(shown)
-    except ValueError:
-        raise Invalid("log-file.not-a-time", row=number, given=shown, field="file") from None
+    moment = _written(shown)
+    if moment is None:
+        raise Invalid("log-file.not-a-time", row=number, given=shown, field="file")
     if moment.tzinfo is None:
         if zone is None:
             raise Invalid("log-file.no-offset", row=number, given=shown, field="file")
@@ -166,6 +194,16 @@ def _moment(cell: str, number: int, zone: tzinfo | None) -> datetime:
         return moment.astimezone(UTC)
     except OverflowError:
         raise Invalid("log-file.time-out-of-range", row=number, given=shown, field="file") from None
+
+
+def _written(text: str) -> datetime | None:
+    with suppress(ValueError):
+        return datetime.fromisoformat(text)
+    plain = " ".join(text.replace(",", " ").split())
+    for form in WRITTEN:
+        with suppress(ValueError):
+            return datetime.strptime(plain, form)
+    return None
 
 
 def _said(header: Sequence[str], columns: _Columns, rows: Sequence[Reading]) -> list[str]:

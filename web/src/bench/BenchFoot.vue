@@ -40,7 +40,7 @@ defineExpose({ open: () => files.value?.open() })
       v-if="filed"
       ref="files"
       :label="t('bench.trace-as-csv')"
-      accept=".csv,.txt,text/csv"
+      accept=".csv,.txt,.xlsx"
       @chosen="emit('file', $event[0]!)"
     >
       {{ t('bench.import-trace-from-csv') }} <kbd>I</kbd>

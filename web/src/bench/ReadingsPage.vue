@@ -151,7 +151,7 @@ async function voidOne(code: string, remark: string) {
             v-model="files"
             multiple
             :label="t('bench.a-test-document-json-or-csv-files-named')"
-            accept=".json,.csv,.txt"
+            accept=".json,.csv,.txt,.xlsx"
             prepend-icon=""
             :clearable="false"
           />

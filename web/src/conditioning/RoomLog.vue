@@ -85,7 +85,7 @@ function bringIn(files: File[]) {
       <FileButton
         kind="link"
         :label="t('conditioning.log-as-csv')"
-        accept=".csv,.txt"
+        accept=".csv,.txt,.xlsx"
         @chosen="bringIn"
         >{{ t('conditioning.import-log') }}</FileButton
       >

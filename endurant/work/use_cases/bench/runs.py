@@ -22,6 +22,7 @@ from endurant.core.methods import find_method
 from endurant.core.methods.guide import FrameGuide
 from endurant.core.refusals import Conflict, NeedsReason
 from endurant.core.trace import Samples, thin
+from endurant.core.workbooks import is_workbook, recorded_sheets
 from endurant.store import clock
 from endurant.store.audit import record
 from endurant.store.samples import FRAME_CHANNELS, pack, sha256, unpack_entry
@@ -207,9 +208,9 @@ def bring_in(
     deviation: str | None,
     instrument: str = "",
 ) -> RunView:
-    """Take the trace of a specimen from a CSV file; it is then looked at like any other run."""
+    """Take the trace of a specimen from a CSV file or a workbook; it is looked at like any run."""
     actor.must("test")
-    taken = read_trace_csv(data)
+    taken = read_trace_csv(recorded_sheets(data)[0][1] if is_workbook(data) else data)
     now = clock.now()
     with transaction() as session:
         specimen = specimen_or_refuse(session, specimen_id)
