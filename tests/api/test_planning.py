@@ -9,10 +9,13 @@ from typing import Any
 import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
+from sqlalchemy import select
 
 from endurant.core.methods import find_method
 from endurant.store import clock
 from endurant.store.plans import KeptPlan, PlanPin
+from endurant.store.tables import Job, Person
+from endurant.work.base.actors import Actor
 from endurant.work.base.transactions import transaction
 from endurant.work.upkeep.founding import (
     NewPerson,
@@ -22,6 +25,7 @@ from endurant.work.upkeep.founding import (
 )
 from endurant.work.use_cases.planning.lab import Frame, kind_for, lab_now
 from endurant.work.use_cases.planning.minutes import KNOWN_FROM
+from endurant.work.use_cases.review.second_person import barred, people_with_a_hand
 from tests.api.test_amending import amended
 from tests.api.test_instruments import pendulum
 from tests.core.plan_checker import faults
@@ -177,7 +181,7 @@ def test_a_day_is_promised_at_the_counter_from_the_plan(open_jobs: tuple[Bench, 
 
 def test_minutes_are_the_guide_s_until_the_record_knows(open_jobs: tuple[Bench, Any]) -> None:
     bench, job = open_jobs
-    assert [row["method"] for row in bench.get("/schedule/minutes")] == ["cut", "hang"]
+    assert [row["method"] for row in bench.get("/schedule/minutes")] == ["cut", "hang", "review"]
     at = datetime.now(UTC) - timedelta(minutes=60)
     for number in range(1, KNOWN_FROM + 1):
         specimen = bench.specimen(job, f"S{number}")
@@ -417,3 +421,48 @@ def test_a_test_is_planned_at_a_frame_that_takes_its_force(
     there = [Frame(capacity_n, is_out) for capacity_n, is_out in frames]
     request = "frame" if kind.startswith("frame") else kind
     assert kind_for(find_method(method), request, there) == kind
+
+
+def reviews(view: dict[str, Any]) -> list[tuple[str, str, str]]:
+    """The reviews of a plan: job, person, and the screen each is done on."""
+    return [
+        (block["job_number"], lane["name"], block["at"])
+        for lane in view["lanes"]
+        for block in lane["blocks"]
+        if block["step"] == "review"
+    ]
+
+
+def test_a_review_is_planned_for_a_person_who_took_no_part_in_the_job(bench: Bench) -> None:
+    due_at = (datetime.now(UTC) + timedelta(days=7)).isoformat()
+    job = bench.tested_job(due_at=due_at)
+    assert reviews(planned(bench)) == [(job["number"], "Maren Reviewer", "judge")]
+    maren = bench.as_("maren")
+    test = job["tests"][0]
+    taken = {"revision": test["revision"], "limits": [], "reason": "the client asks for none"}
+    maren.put(f"/tests/{test['id']}/limits", taken)
+    others = {name for _, name, _ in reviews(planned(bench))}
+    assert others.isdisjoint({"Maren Reviewer", "Ines Tester"})
+
+
+def test_a_released_job_is_planned_no_more(bench: Bench) -> None:
+    job = bench.tested_job(due_at=(datetime.now(UTC) + timedelta(days=7)).isoformat())
+    bench.as_("maren").release(job["id"])
+    view = planned(bench)
+    assert reviews(view) == []
+    assert {block["job_id"] for lane in view["lanes"] for block in lane["blocks"]} <= {None}
+
+
+def test_people_with_a_hand_in_many_jobs_are_those_who_are_barred_from_each(bench: Bench) -> None:
+    jobs = [bench.tested_job(), bench.tested_job(lot="W-2")]
+    test = jobs[1]["tests"][0]
+    taken = {"revision": test["revision"], "limits": [], "reason": "the client asks for none"}
+    bench.as_("maren").put(f"/tests/{test['id']}/limits", taken)
+    with transaction() as session:
+        involved = people_with_a_hand(session, [job["id"] for job in jobs])
+        for job in jobs:
+            row = session.get_one(Job, job["id"])
+            for person in session.scalars(select(Person)):
+                actor = Actor(person.id, person.name, person.role)
+                is_barred = barred(session, row, actor) is not None
+                assert is_barred == (person.id in involved[job["id"]])

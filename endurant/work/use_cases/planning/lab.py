@@ -1,4 +1,7 @@
-"""The open tests of the laboratory as a planning document: what is left of each, and for whom."""
+"""The open tests of the laboratory as a planning document: what is left of each, and for whom.
+
+The reviews of tested jobs stand beside them.
+"""
 
 from __future__ import annotations
 
@@ -45,6 +48,7 @@ from endurant.work.use_cases.planning.minutes import (
     MinutesView,
     minutes_of,
 )
+from endurant.work.use_cases.planning.reviews import Reviews, releasing_people, waiting_reviews
 
 DAYS = 7
 PLACES = 400
@@ -112,13 +116,16 @@ def lab_now(session: Session, now: datetime) -> Lab:
             }
         )
         running += [PinRow(test=own, step=step, start=text_of(at)) for step in pins]
+    reviews = waiting_reviews(session)
+    lab.job_of |= reviews.job_of
+    lab.number_of |= reviews.number_of
     lab.document = {
         **lab.document,
         "time_limit_s": SECONDS,
-        "people": _people(session, lab, sorted(methods), at),
+        "people": _people(session, lab, sorted(methods), reviews, at),
         "stations": _stations(session, now, at),
         "enclosures": [{"name": room.name, "places": room.capacity or PLACES} for room in rooms],
-        "tests": planned,
+        "tests": [*planned, *reviews.rows],
         "pinned": [*running, *_pins(session, lab, planned, at)],
     }
     return lab
@@ -345,8 +352,14 @@ def _still_min(left: list[Specimen], now: datetime) -> int:
     return ceil(max(missing))
 
 
-def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> list[PersonRow]:
-    people = testing_people(session)
+def _people(
+    session: Session, lab: Lab, methods: list[str], reviews: Reviews, at: datetime
+) -> list[PersonRow]:
+    """Who tests and who reviews; who does nothing but review stands first, and is asked first."""
+    testers = testing_people(session)
+    testing = {person.id for person in testers}
+    releasing = releasing_people(session) if reviews.rows else []
+    people = [*(person for person in releasing if person.id not in testing), *testers]
     allowed = _allowed(session, methods, at)
     names = plan_names(people)
     lab.person_of = {name: person_id for person_id, name in names.items()}
@@ -355,10 +368,14 @@ def _people(session: Session, lab: Lab, methods: list[str], at: datetime) -> lis
         may = [
             method
             for method in methods
-            if not allowed[method]
-            or person.id in allowed[method]
-            or person.supervisor_id in allowed[method]
+            if person.id in testing
+            and (
+                not allowed[method]
+                or person.id in allowed[method]
+                or person.supervisor_id in allowed[method]
+            )
         ]
+        may += reviews.may.get(person.id, ())
         hours = _hours_of(session, person, at)
         rows.append(PersonRow(name=names[person.id], hours=hours, may=may))
     return rows

@@ -25,7 +25,7 @@ LOOKED_AT = 40
 TURNS_USUAL = 8
 LONGEST_MIN = 240.0
 """Who was longer at one specimen went for a meal meanwhile."""
-CUT_MIN, PLACING_MIN, JUDGE_MIN = 20, 10, 10
+CUT_MIN, PLACING_MIN, REVIEW_MIN = 20, 10, 10
 
 
 class StepMinutes(View):
@@ -60,6 +60,9 @@ BY_NOBODY = (
     MinutesView(method="cut", title="A sample cut", by_guide=CUT_MIN, by_record=None, seen=0),
     MinutesView(
         method="hang", title="Placing of one set", by_guide=PLACING_MIN, by_record=None, seen=0
+    ),
+    MinutesView(
+        method="review", title="A job reviewed", by_guide=REVIEW_MIN, by_record=None, seen=0
     ),
 )
 """Steps that leave no beginning in the record, so that nobody can say how long they take."""

@@ -34,6 +34,7 @@ from endurant.work.facts.models import NextScreen
 from endurant.work.read_models.board import board_key
 from endurant.work.read_models.job_cards import refresh_turned
 from endurant.work.use_cases.planning.lab import Lab, lab_now
+from endurant.work.use_cases.planning.reviews import STEP as REVIEW
 from endurant.work.use_cases.planning.solving import Solver
 
 KEPT_PLANS = 50
@@ -344,6 +345,8 @@ def _page_of(step: str) -> NextScreen:
     """The screen where a step is done."""
     if step == "cut":
         return "cutting"
+    if step == REVIEW:
+        return "judge"
     return "conditioning" if step.startswith("hang") else "bench"
 
 

@@ -6,7 +6,7 @@ of `NO_HAND`. A kind that is new bars too, until somebody puts it there.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
@@ -102,6 +102,26 @@ def tester_ids(session: Session, job: Job) -> set[int]:
         )
     )
     return {person for person in (*runs, *actions, *entries) if person is not None}
+
+
+def people_with_a_hand(session: Session, job_ids: Collection[int]) -> dict[int, set[int]]:
+    """Who took part in each of many jobs, by id of the job: those whom `barred` keeps from it."""
+    entries = select(AuditEntry.job_id, AuditEntry.person_id).where(
+        AuditEntry.job_id.in_(job_ids), AuditEntry.action.notin_(NO_HAND)
+    )
+    if laboratory(session).supervisor_releases == "yes":
+        entries = entries.where(AuditEntry.action != CONFIRMS)
+    of_specimen = select(Test.job_id, Specimen.id).join(Specimen).where(Test.job_id.in_(job_ids))
+    own = of_specimen.subquery()
+    runs = select(own.c.job_id, Run.by_id).join(Run, Run.specimen_id == own.c.id)
+    actions = select(own.c.job_id, BenchEvent.by_id).join(
+        BenchEvent, BenchEvent.specimen_id == own.c.id
+    )
+    involved: dict[int, set[int]] = {}
+    for found in (entries, runs, actions):
+        for job_id, person_id in session.execute(found.distinct()):
+            involved.setdefault(job_id, set()).add(person_id)
+    return involved
 
 
 def tester_names(session: Session, job: Job) -> list[str]:
