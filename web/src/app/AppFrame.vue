@@ -17,7 +17,8 @@ import DayRuler from '@/app/DayRuler.vue'
 import CommandPalette from '@/app/CommandPalette.vue'
 import KeysDialog from '@/app/KeysDialog.vue'
 import OfficeTabs from '@/office/OfficeTabs.vue'
-import { isOffice, OFFICE_PAGES } from '@/office/pages'
+import { KEYED_PAGES, PAGES } from '@/app/pages'
+import { isOffice } from '@/office/pages'
 import ActButton from '@/ui/ActButton.vue'
 
 const { me, signOut } = useSession()
@@ -31,25 +32,17 @@ useChanges()
 const waiting = useWaiting()
 const due = useDue()
 
-const tabs = computed(() => [
-  { to: '/today', text: t('app.today'), key: 't', count: 0 },
-  { to: '/jobs', text: t('app.jobs'), key: 'j', count: 0 },
-  { to: '/cutting', text: t('app.cutting'), key: 'c', count: waitingAt('cutting') },
-  { to: '/conditioning', text: t('app.conditioning'), key: 'h', count: 0 },
-  { to: '/bench', text: t('app.bench'), key: 'b', count: waitingAt('bench') },
-  { to: '/judge', text: t('app.review'), key: 'v', count: waitingAt('judge') },
-  { to: '/methods', text: t('app.methods'), key: 'm', count: 0 },
-  { to: '/instruments', text: t('app.instruments'), key: 'i', count: 0 },
-  { to: '/due', text: t('app.office'), key: 'd', count: due.data.value?.overdue ?? 0 },
-  { to: '/people', text: t('app.people'), key: 'p', count: 0 },
-])
+const tabs = computed(() => PAGES.map((page) => ({ ...page, count: countAt(page.to) })))
 
 /** A page of the office belongs to its tab, which opens the first of them. */
 const isOpen = (to: string) =>
   to === '/due' ? isOffice(route.path) : route.path === to || route.path.startsWith(`${to}/`)
 
-function waitingAt(place: string): number {
-  return waiting.data.value?.[place] ?? 0
+const COUNTED = ['/cutting', '/bench', '/judge']
+/** What waits on a screen, or is overdue in the office. */
+function countAt(path: string): number {
+  if (path === '/due') return due.data.value?.overdue ?? 0
+  return COUNTED.includes(path) ? (waiting.data.value?.[path.slice(1)] ?? 0) : 0
 }
 
 const leave = async () => {
@@ -66,7 +59,7 @@ function pressed(event: KeyboardEvent) {
   if (event.key === '?') keysShown.value = !keysShown.value
   if (event.key === 'g') going = Date.now()
   else if (Date.now() - going < 1200) {
-    const tab = [...tabs.value, ...OFFICE_PAGES].find((tab) => tab.key === event.key)
+    const tab = KEYED_PAGES.find((tab) => tab.key === event.key)
     if (tab) void router.push(tab.to)
     going = 0
     if (tab) event.stopImmediatePropagation()

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
+import { KEYED_PAGES } from '@/app/pages'
 import { listedKeys } from '@/ui/keys'
 
 const open = defineModel<boolean>({ required: true })
 const everywhere = [
   ['/', t('app.type-the-code-of-a-specimen')],
-  ['g then j c h b v', t('app.go-to-jobs-cutting-conditioning-bench')],
   ['Ctrl K', t('app.find-an-action-screen-job-or-method')],
   ['?', t('app.show-the-keyboard-shortcuts')],
   ['Esc', t('app.close-the-dialog')],
+  ['F1', t('app.explain-the-field')],
 ]
 </script>
 
@@ -30,6 +31,12 @@ const everywhere = [
           <dd class="quiet">{{ text }}</dd>
         </template>
       </dl>
+      <h3>{{ t('app.go-to-a-screen') }}</h3>
+      <p class="pages">
+        <span v-for="page in KEYED_PAGES" :key="page.to"
+          ><kbd>g</kbd> <kbd>{{ page.key }}</kbd> {{ page.text }}</span
+        >
+      </p>
     </div>
   </v-dialog>
 </template>
@@ -44,5 +51,15 @@ dl {
 
 dd {
   margin: 0;
+}
+
+h3 {
+  margin-top: 18px;
+}
+
+.pages {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 7px 18px;
 }
 </style>

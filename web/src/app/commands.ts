@@ -1,7 +1,7 @@
 import { t } from '@/ui/words'
 import type { JobLine, MethodLine } from '@/api/client'
 import { placeOf } from '@/app/router'
-import { OFFICE_PAGES } from '@/office/pages'
+import { KEYED_PAGES } from '@/app/pages'
 import type { KeyUse } from '@/ui/keys'
 import { capital } from '@/ui/phrases'
 
@@ -17,19 +17,10 @@ export interface Command {
 
 const MAX_SHOWN = 18
 
-const PLACES: [path: string, title: string][] = [
-  ['/today', t('app.today')],
-  ['/jobs', t('app.jobs')],
-  ['/jobs/new', t('app.receive-sample')],
-  ['/send', t('app.required-sample-size')],
-  ['/cutting', t('app.cutting')],
-  ['/conditioning', t('app.conditioning')],
-  ['/bench', t('app.bench')],
-  ['/judge', t('app.review')],
-  ['/methods', t('app.methods')],
-  ['/instruments', t('app.instruments')],
-  ...OFFICE_PAGES.map(({ to, text }): [string, string] => [to, text]),
-  ['/people', t('app.people')],
+const PLACES: { to: string; text: string }[] = [
+  ...KEYED_PAGES,
+  { to: '/jobs/new', text: t('app.receive-sample') },
+  { to: '/send', text: t('app.required-sample-size') },
 ]
 
 /** What fits the words that are typed: every word stands in the title or beside it. */
@@ -42,13 +33,12 @@ export function commandsFor(
     const text = `${command.title} ${command.text}`.toLowerCase()
     return words.every((word) => text.includes(word))
   }
-  const ofPage = known.page.map(({ key, text, act }) => ({
-    key: t('app.page', { key }),
-    title: capital(text),
-    text: t('app.on-this-page'),
-    act,
-  }))
-  const places = PLACES.map(([to, title]) => ({ key: to, title, text: 'screen', to }))
+  const ofPage = known.page.flatMap(({ key, text, act }) =>
+    act
+      ? [{ key: t('app.page', { key }), title: capital(text), text: t('app.on-this-page'), act }]
+      : [],
+  )
+  const places = PLACES.map(({ to, text: title }) => ({ key: to, title, text: 'screen', to }))
   const jobs = known.jobs.flatMap((job) => {
     const text = t('app.lot', { product: job.product, client: job.client, lot: job.lot })
     const opens = {

@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
 import ActButton from '@/ui/ActButton.vue'
-import { isTyping } from '@/ui/keys'
+import { isTyping, listKeys } from '@/ui/keys'
 
 /** A question whose answers are buttons, each with its digit as a key. */
 const props = defineProps<{ title: string; choices: string[]; disabled: boolean }>()
@@ -10,6 +10,12 @@ const emit = defineEmits<{ answer: [choice: string] }>()
 /** Grades are picked on a scale of their steps; the grey scale in the light box decides. */
 const isScale = computed(() => props.choices.every((choice) => /^\d(-\d)?$/.test(choice)))
 
+listKeys(() =>
+  props.choices.map((choice, place) => ({
+    key: String(place + 1),
+    text: choice.replace(/-(?=[a-z])/g, ' '),
+  })),
+)
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   const choice = props.choices[Number(event.key) - 1]
   if (!choice || props.disabled || event.ctrlKey || event.altKey || event.metaKey) return

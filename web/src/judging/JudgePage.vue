@@ -5,6 +5,7 @@ import WithdrawDialog from '@/judging/WithdrawDialog.vue'
 import JudgedArticle from '@/judging/JudgedArticle.vue'
 import ReleasedReport from '@/judging/ReleasedReport.vue'
 import ReleaseForm from '@/judging/ReleaseForm.vue'
+import NonconformityLinks from '@/office/NonconformityLinks.vue'
 import ActButton from '@/ui/ActButton.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
@@ -178,6 +179,10 @@ const correct = (reason: string) =>
       </template>
       <template v-else>
         <RefusalNote v-model="refused" />
+        <template v-if="draft.verdict === 'does not meet'">
+          <h3>{{ t('judging.nonconformities') }}</h3>
+          <NonconformityLinks :job-id="id" />
+        </template>
       </template>
       <ReleasedReport
         v-for="(report, place) in reports"

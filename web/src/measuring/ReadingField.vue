@@ -2,15 +2,21 @@
 import { t } from '@/ui/words'
 import { onMounted, ref } from 'vue'
 import ActButton from '@/ui/ActButton.vue'
+import { listKeys } from '@/ui/keys'
 
 /** Where a reading is typed; empty, the space bar reads the gauge and the back key takes back. */
-defineProps<{ label: string; act: string; busy: boolean }>()
+const props = defineProps<{ label: string; act: string; busy: boolean }>()
 const emit = defineEmits<{ enter: []; gauge: []; back: [] }>()
 const typed = defineModel<string>({ required: true })
 const field = ref<{ focus(): void } | null>(null)
 const focus = () => field.value?.focus()
 onMounted(focus)
 defineExpose({ focus })
+listKeys(() => [
+  { key: 'Enter', text: props.act },
+  { key: t('measuring.space'), text: t('measuring.read-the-gauge') },
+  { key: '⌫', text: t('measuring.undo-the-last-reading') },
+])
 
 function typing(event: KeyboardEvent) {
   if (event.key === ' ' && !typed.value) {

@@ -3,7 +3,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
 import { scanTaker, useScans } from '@/app/scanning'
 import ActButton from '@/ui/ActButton.vue'
-import { listedKeys, useKeys } from '@/ui/keys'
+import { listedKeys, listKeys, useKeys } from '@/ui/keys'
 import LimitRule from '@/ui/LimitRule.vue'
 import { mountInKit } from './kit'
 
@@ -105,5 +105,24 @@ describe('keys and scans of a page', () => {
     expect(act).toHaveBeenCalledTimes(1)
     expect(listedKeys()).toEqual([])
     expect(scanTaker()).toBeNull()
+  })
+
+  it('are listed with those of every part that is on the screen', () => {
+    const Frame = defineComponent(() => {
+      useKeys(() => [{ key: 'k', text: 'clocks', act }])
+      return () => null
+    })
+    const Answers = defineComponent(() => {
+      listKeys(() => [{ key: '1', text: 'pass' }])
+      return () => null
+    })
+    const frame = mount(Frame)
+    const page = mount(Page)
+    const answers = mount(Answers)
+    expect(listedKeys().map(({ key }) => key)).toEqual(['1', 'n', 'k'])
+    answers.unmount()
+    page.unmount()
+    expect(listedKeys().map(({ key }) => key)).toEqual(['k'])
+    frame.unmount()
   })
 })

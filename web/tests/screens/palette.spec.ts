@@ -61,7 +61,7 @@ describe('the palette', () => {
     for (let press = 0; press < 2; press += 1)
       field.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', bubbles: true }))
     await palette.vm.$nextTick()
-    expect(lit()).toBe('People')
+    expect(lit()).toBe('Required sample size')
     document.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
     expect(palette.emitted('update:modelValue')).toEqual([[false]])
   })
