@@ -20,7 +20,8 @@ const typed = reactive({ name: '', atmosphere: '', capacity: '', host: '', port:
 const items = computed(() =>
   Object.entries(props.atmospheres).map(([value, title]) => ({ value, title })),
 )
-watch(open, () => {
+watch(open, (isOpen) => {
+  if (!isOpen) return
   const { room } = props
   refused.value = ''
   Object.assign(typed, {

@@ -14,7 +14,7 @@ const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ instrument: Instrument }>()
 const { act, refused, busy } = useAct()
 const typed = reactive({ certificate: '', done: '', due: '' })
-watch(open, () => Object.assign(typed, { certificate: '', done: '', due: '' }))
+watch(open, (isOpen) => isOpen && Object.assign(typed, { certificate: '', done: '', due: '' }))
 const draft = useDraftOf(() => `calibration/${props.instrument.serial}`, typed)
 const at = (day: string) => new Date(`${day}T12:00`).toISOString()
 

@@ -15,7 +15,10 @@ const props = defineProps<{ instrument: Instrument }>()
 const { act, refused, busy } = useAct()
 const empty = () => ({ title: '', unit: '', target: '', warn: '', limit: '', every: '7' })
 const typed = reactive(empty())
-watch(open, () => Object.assign(typed, empty(), { unit: props.instrument.unit ?? '' }))
+watch(
+  open,
+  (isOpen) => isOpen && Object.assign(typed, empty(), { unit: props.instrument.unit ?? '' }),
+)
 const draft = useDraftOf(() => `check/${props.instrument.serial}`, typed)
 
 async function save() {

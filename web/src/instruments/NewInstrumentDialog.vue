@@ -31,7 +31,7 @@ const empty = () => ({
   port: '',
 })
 const typed = reactive(empty())
-watch(open, () => Object.assign(typed, empty()))
+watch(open, (isOpen) => isOpen && Object.assign(typed, empty()))
 const draft = useDraftOf(() => 'instrument', typed)
 const number = (text: string) => (text.trim() ? figureFrom(text) : null)
 const at = (day: string) => new Date(`${day}T12:00`).toISOString()

@@ -22,8 +22,7 @@ const props = withDefaults(
   { wide: 520, cancel: t('ui.cancel'), draft: undefined },
 )
 const emit = defineEmits<{ confirm: [] }>()
-// A dialog is filled in as it opens, and emptied as it closes: the draft begins after the one, and ends
-// before the other.
+// A dialog is filled in as it opens, before its draft begins. It is left as it is while it closes.
 watch(open, (isOpen) => isOpen && props.draft?.begin(), { flush: 'post', immediate: true })
 watch(open, (isOpen) => !isOpen && props.draft?.end(), { flush: 'sync' })
 function leave() {

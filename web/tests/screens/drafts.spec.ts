@@ -3,9 +3,11 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { effectScope, nextTick, reactive } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { askBeforeLeaving, leaveQuestion } from '@/app/leaving'
+import CheckDialog from '@/instruments/CheckDialog.vue'
 import DraftNote from '@/ui/DraftNote.vue'
 import { forgetOthersDrafts, isAnythingUnsaved, ownDrafts, useDraftOf } from '@/ui/drafts'
 import { mountInKit } from './kit'
+import { field, fill, press, settled } from '../serve'
 
 const INES = 1
 const MAREN = 2
@@ -116,6 +118,24 @@ describe('what is typed and not saved', () => {
     localStorage.setItem('draft/1/sample/x', JSON.stringify({ at, typed: { lot: 'old' } }))
     localStorage.setItem('draft/1/room/x', '{"at": ')
     ownDrafts(INES)
+    expect(localStorage.length).toBe(0)
+  })
+})
+
+describe('a dialog', () => {
+  it('keeps its entries when it is closed by Escape, and drops them when it is cancelled', async () => {
+    const instrument = { serial: 'BAL-1', name: 'Balance', station: null, unit: 'g' }
+    const dialog = mountInKit(CheckDialog, { instrument, modelValue: false })
+    const show = async (modelValue: boolean) => {
+      await dialog.setProps({ modelValue })
+      await settled()
+    }
+    await show(true)
+    await fill('Quantity', 'Check weight')
+    await show(false)
+    await show(true)
+    expect(field('Quantity').value).toBe('Check weight')
+    await press('Cancel')
     expect(localStorage.length).toBe(0)
   })
 })
