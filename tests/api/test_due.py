@@ -63,6 +63,14 @@ def test_a_reference_check_is_due_by_its_last_reading(bench: Bench, database: st
     assert (line["serial"], line["overdue"]) == ("T-1", True)
 
 
+def test_a_weekly_check_is_due_shortly_before_its_week_is_over(bench: Bench, database: str) -> None:
+    bench.as_("greta").post("/instruments/T-1/checks", FOIL | {"every_days": 8})
+    since = "UPDATE reference_check SET since = NOW() - INTERVAL {} HOUR"
+    for hours, listed in ((1, 0), (5 * 24, 0), (6 * 24 + 1, 1), (8 * 24 + 1, 1)):
+        behind_its_back(database, since.format(hours))
+        assert len(lines(bench, "check")) == listed
+
+
 def test_an_authorisation_that_ends_is_named_until_another_holds(bench: Bench) -> None:
     greta = bench.as_("greta")
     me = bench.get("/session")["id"]

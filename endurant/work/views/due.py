@@ -28,6 +28,8 @@ from endurant.work.facts.status import GONE
 from endurant.work.views.nonconformities import line_of
 
 AHEAD = timedelta(days=30)
+CHECK_AHEAD = 0.25
+"""A check is listed for the last quarter of its interval: a weekly one is not due all month."""
 """How far ahead the page looks, and how far back for an authorisation that has ended."""
 BEHIND = timedelta(days=90)
 """How far back reports are looked for that nobody collected."""
@@ -114,7 +116,7 @@ def _of_instruments(session: Session, now: datetime) -> Iterator[DueLine]:
             )
         for check in checks.get(row.serial, []):
             due_at = due_of(check)
-            if due_at < now + AHEAD:
+            if due_at < now + min(AHEAD, timedelta(days=check.every_days) * CHECK_AHEAD):
                 yield DueLine(
                     kind="check",
                     title=f"{row.name}, {row.serial}",

@@ -109,7 +109,7 @@ const close = (remark: string) =>
       <RuledTable dense>
         <tbody>
           <tr v-for="each in page.affected" :key="`${each.job_id} ${each.method}`">
-            <td class="mono">
+            <td class="mono number">
               <router-link :to="`/jobs/${each.job_id}`">{{ each.number }}</router-link>
             </td>
             <td>{{ each.product }}, {{ each.client }}</td>
@@ -133,3 +133,8 @@ const close = (remark: string) =>
 </template>
 
 <style scoped src="./pane.css"></style>
+<style scoped>
+.number {
+  white-space: nowrap;
+}
+</style>

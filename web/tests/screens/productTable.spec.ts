@@ -50,7 +50,7 @@ describe('a table of products', () => {
     const refusals = ['D4, material: The cell is empty.', 'L3, limit: “x” is no number.']
     serve({ [PREVIEW]: { changes: [CHANGED], refusals } })
     await chosen()
-    expect(shown()).toContain('Correct 2 cells, then choose the file again.')
+    expect(shown()).toContain('Correct these 2, then choose the file again:')
     expect(shown()).toContain('D4, material')
     expect(button('Import products').disabled).toBe(true)
     await press('discard')

@@ -200,10 +200,11 @@ def preview_products(actor: Actor, data: bytes) -> ProductsPreview:
     for key, product in table.products.items():
         before = known.get(key)
         own = None if before is None else before.specification
-        stale = _stale(before, product)
+        is_same = own == product.specification
+        stale = None if is_same else _stale(before, product)
         if stale is not None:
             refusals.append(stale.message.text)
-        is_same = own == product.specification
+            continue
         differences = [] if is_same else differences_between(own, product.specification)
         kind: Literal["new", "changed", "unchanged"] = "changed" if differences else "unchanged"
         changes.append(
