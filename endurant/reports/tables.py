@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from endurant.core.columns import as_lists
 from endurant.core.csv_dialect import Cell
 from endurant.core.drawn import AXES, TRACES, first_channel
+from endurant.core.judging.side_by_side import difference_text
 from endurant.core.tables import Table, specimen_table
 from endurant.work.use_cases.reporting.models import ReportContent
 from endurant.work.views.studies import StudyView
@@ -26,12 +27,18 @@ def study_table(study: StudyView) -> Table:
         [
             *(row.test, row.title, row.group, row.unit, row.limit_text),
             *(each.rank, each.name, each.n, _as_reported(each.mean_text), each.verdict),
-            *(each.difference, each.difference_half_width, names[study.against]),
+            *(_as_shown(each.difference), _as_shown(each.difference_half_width)),
+            names[study.against],
         ]
         for row in study.comparisons
         for each in row.samples
     ]
     return Table([*head, *more], rows)
+
+
+def _as_shown(difference: float | None) -> float | None:
+    """A difference with the digits that the page shows."""
+    return None if difference is None else float(difference_text(difference))
 
 
 def _as_reported(text: str) -> str | float:

@@ -152,6 +152,12 @@ def test_the_workbook_is_held_against_the_sample_that_was_chosen(bench: Bench) -
     sheet = load_workbook(io.BytesIO(bench.call("GET", path).content)).worksheets[0]
     head, *rows = sheet.iter_rows(values_only=True)
     assert {row[head.index("against")] for row in rows} == {"upright"}
+    differences = [row[head.index("difference")] for row in rows]
+    shown = bench.get(f"/studies/{study['id']}?against={upright}")["comparisons"][0]["samples"]
+    by_name = {each["name"]: each["difference"] for each in shown}
+    for row, difference in zip(rows, differences, strict=True):
+        exact = by_name[row[head.index("sample")]]
+        assert difference == (None if exact is None else float(f"{exact:.3g}"))
 
 
 def test_a_study_of_cancelled_samples_has_no_report(bench: Bench) -> None:

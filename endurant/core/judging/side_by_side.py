@@ -105,12 +105,12 @@ def welch_half_width(first: Statistics, second: Statistics) -> float | None:
 
 
 def _in_words(difference: float, half_width: float | None, against: str, unit: str) -> str:
-    by = f"{_three(abs(difference))} {unit}".strip()
+    by = f"{difference_text(abs(difference))} {unit}".strip()
     way = "higher" if difference > 0 else "lower"
     if half_width is None:
         return worded("compared.than-one-result-gives-no-interval", by=by, way=way, against=against)
     low, high = difference - half_width, difference + half_width
-    interval = worded("compared.95-to", low=_three(low), high=_three(high))
+    interval = worded("compared.95-to", low=difference_text(low), high=difference_text(high))
     if low <= 0 <= high and half_width > 0:
         return worded("compared.no-difference-from-is-shown", against=against, interval=interval)
     if difference == 0:
@@ -118,5 +118,6 @@ def _in_words(difference: float, half_width: float | None, against: str, unit: s
     return worded("compared.than", by=by, way=way, against=against, interval=interval)
 
 
-def _three(figure: float) -> str:
+def difference_text(figure: float) -> str:
+    """Return a difference, or a bound of its interval, as it is shown: three significant digits."""
     return "0" if figure == 0 else round_to_significant(figure, 3)
