@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from io import BytesIO
 from typing import Any
-
-from pypdf import PdfReader
 
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.status import job_or_refuse
@@ -18,6 +15,7 @@ from endurant.work.views.sheet_drawing import (
     pieces_of,
 )
 from tests.laboratory import Bench, sample
+from tests.pdf_text import text_of
 
 
 def sheet_of(bench: Bench, *tests: dict[str, Any], **changes: Any) -> Any:
@@ -37,10 +35,7 @@ def cut(bench: Bench, sheet: Any) -> Any:
 
 
 def labels(bench: Bench, job_id: int) -> str:
-    pdf = bench.call("GET", f"/jobs/{job_id}/labels.pdf").content
-    return " ".join(
-        "\n".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages).split()
-    )
+    return text_of(bench.call("GET", f"/jobs/{job_id}/labels.pdf").content)
 
 
 def test_a_series_of_drops_has_a_piece_of_film_for_each_drop_and_some_more(bench: Bench) -> None:

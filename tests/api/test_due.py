@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
-from io import BytesIO
 from typing import Any
-
-from pypdf import PdfReader
 
 from tests.api.test_instruments import FOIL
 from tests.laboratory import Bench, behind_its_back, queries_of, sample
+from tests.pdf_text import text_of
 
 
 def on(days: float) -> str:
@@ -23,15 +21,14 @@ def lines(bench: Bench, kind: str) -> list[dict[str, Any]]:
 def test_nothing_is_due_in_a_new_laboratory(bench: Bench) -> None:
     view = bench.get("/due")
     assert (view["lines"], view["overdue"]) == ([], 0)
-    pdf = PdfReader(BytesIO(bench.call("GET", "/due.pdf").content))
-    assert "Nothing is due." in pdf.pages[0].extract_text()
+    assert "Nothing is due." in text_of(bench.call("GET", "/due.pdf").content)
 
 
 def test_what_is_due_is_printed_with_a_box_for_each(bench: Bench, database: str) -> None:
     behind_its_back(
         database, "UPDATE instrument SET calibration_due_at = UTC_TIMESTAMP() - INTERVAL 1 DAY"
     )
-    text = PdfReader(BytesIO(bench.call("GET", "/due.pdf").content)).pages[0].extract_text()
+    text = text_of(bench.call("GET", "/due.pdf").content)
     assert "Load cell, T-1" in text
     assert "overdue" in text
 

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from io import BytesIO
 from typing import Any
-
-from pypdf import PdfReader
 
 from endurant.store.tables import Job
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.laboratory import policy_for
 from endurant.work.upkeep.verify import verify
 from tests.laboratory import Bench, sample
+from tests.pdf_text import text_of
 
 REASON = "the accreditor asked for it"
 
@@ -152,12 +150,7 @@ def test_a_report_is_written_as_the_house_writes(bench: Bench) -> None:
     bench.as_("greta").put("/lab-settings", request(bench, **written))
     assert bench.get("/session")["writing"] == written
     job = bench.tested_job(lot="10.25", limits={"warp": "20.5", "weft": "15.0"})
-    wording = "".join(
-        page.extract_text()
-        for page in PdfReader(
-            BytesIO(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content)
-        ).pages
-    )
+    wording = text_of(bench.call("GET", f"/jobs/{job['id']}/draft.pdf").content)
     assert "20,5" in wording
     assert "10.25" in wording
     assert "10,25" not in wording

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
-from io import BytesIO
 from typing import Any
 
 import pytest
 from icalendar import Calendar
-from pypdf import PdfReader
 from sqlalchemy import select
 
 from endurant.core.methods import find_method
@@ -30,6 +28,7 @@ from tests.api.test_amending import amended
 from tests.api.test_instruments import pendulum
 from tests.core.plan_checker import faults
 from tests.laboratory import BAR, PASSWORD, PENDULUM, Bench, ready, sample, through
+from tests.pdf_text import text_of
 
 
 @pytest.fixture
@@ -387,7 +386,7 @@ def test_the_day_is_printed_for_everybody_or_for_one(open_jobs: tuple[Bench, Any
     view = planned(bench)
     hand = view["next"][0]["person"]
     pdf = bench.call("GET", "/schedule/day.pdf", params={"name": hand}).content
-    wording = " ".join(page.extract_text() for page in PdfReader(BytesIO(pdf)).pages)
+    wording = text_of(pdf)
     assert hand in wording
     assert len({row["name"] for row in view["lanes"] if row["name"] in wording}) >= 1
     assert bench.refused("GET", "/schedule/day.pdf?name=Nemo", 404) == "person.name-unknown"

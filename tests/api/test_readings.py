@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import json
-from io import BytesIO
 from typing import Any
 
 import pytest
-from pypdf import PdfReader
 from sqlalchemy import text
 
 from endurant.core.methods import MODULES, find_method
@@ -15,6 +13,7 @@ from endurant.store.engine import engine_for
 from endurant.work.upkeep.verify import verify
 from endurant.work.views.guides import example_document
 from tests.laboratory import Bench, sample
+from tests.pdf_text import text_of
 
 BOX = {
     "method": "iso-12048",
@@ -87,8 +86,7 @@ def test_boxes_are_brought_in_judged_and_released(bench: Bench, database: str) -
 
     maren = bench.as_("maren")
     report = maren.release(job["id"]).json()["reports"][0]
-    pdf = PdfReader(BytesIO(maren.call("GET", f"/reports/{report['id']}.pdf").content))
-    wording = " ".join(page.extract_text() for page in pdf.pages)
+    wording = text_of(maren.call("GET", f"/reports/{report['id']}.pdf").content)
     for expected in (
         "Box compression",
         "Maximum force",

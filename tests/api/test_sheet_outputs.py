@@ -14,6 +14,7 @@ from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
 from tests.laboratory import Bench, sample
+from tests.pdf_text import pages_of, text_of
 
 SVG = "{http://www.w3.org/2000/svg}"
 MM = 72 / 25.4
@@ -36,10 +37,6 @@ def file_of(bench: Bench, sheet: dict[str, Any], name: str) -> bytes:
     answer = bench.call("GET", f"/jobs/{sheet['job_id']}/{name}")
     assert answer.status_code == 200, answer.text
     return answer.content
-
-
-def text_of(pdf: bytes) -> str:
-    return " ".join(" ".join(p.extract_text() for p in PdfReader(BytesIO(pdf)).pages).split())
 
 
 def test_the_sheet_prints_its_dimensions_and_the_cutting_list(laid_out: Any) -> None:
@@ -112,7 +109,7 @@ def test_tiles_are_whole_pages_with_a_line_of_100_mm(
     for page in pages:
         box = page.mediabox
         assert (float(box.width) / MM, float(box.height) / MM) == pytest.approx(size, abs=0.2)
-    assert "this line is 100 mm" in (pages[0].extract_text() or "")
+    assert "this line is 100 mm" in pages_of(pdf)[0]
     assert any(wide == pytest.approx(100, abs=0.05) for wide, _ in sizes_drawn(pdf))
 
 

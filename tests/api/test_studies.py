@@ -7,12 +7,12 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from openpyxl import load_workbook
-from pypdf import PdfReader
 
 from endurant.store import clock
 from endurant.work.upkeep.founding import add_enclosure
 from endurant.work.upkeep.verify import verify
 from tests.laboratory import BAR, PENDULUM, Bench, pieces, sample, through
+from tests.pdf_text import pages_of, text_of
 
 VARIANTS = [
     {"name": "flat", "count": 12},
@@ -121,8 +121,7 @@ def test_the_report_of_all_holds_what_was_released_of_each(bench: Bench) -> None
     wording = bench.refused("GET", f"{path}/report.pdf", 409)
     assert wording == "study.not-all-released"
     assert bench.as_("maren").release(upright).is_success
-    pdf = PdfReader(io.BytesIO(bench.call("GET", f"{path}/report.pdf").content))
-    text = "\n".join(page.extract_text() for page in pdf.pages)
+    text = text_of(bench.call("GET", f"{path}/report.pdf").content)
     for part in ("samples side by side", "Test cloth, flat", "Test cloth, upright"):
         assert part in text
 
@@ -139,8 +138,8 @@ def test_a_cancelled_sample_does_not_hold_up_the_report_of_the_others(bench: Ben
     assert [each["cancelled"] for each in view["samples"]] == ["it broke in the post", None]
     assert (view["against"], len(view["to_release"])) == (upright, 1)
     assert bench.as_("maren").release(upright).is_success
-    pdf = PdfReader(io.BytesIO(bench.call("GET", f"{path}/report.pdf").content))
-    assert "cancelled: it broke in the post" in " ".join(pdf.pages[0].extract_text().split())
+    first, *_ = pages_of(bench.call("GET", f"{path}/report.pdf").content)
+    assert "cancelled: it broke in the post" in first
 
 
 def test_the_workbook_is_held_against_the_sample_that_was_chosen(bench: Bench) -> None:

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import re
-from io import BytesIO
 
 from playwright.sync_api import Page, expect
-from pypdf import PdfReader
 
 from tests.browser.conftest import Site
 from tests.browser.walk import (
@@ -22,6 +20,7 @@ from tests.browser.walk import (
     to_the_bench,
 )
 from tests.laboratory import PASSWORD, csv_of
+from tests.pdf_text import text_of
 
 
 def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
@@ -73,8 +72,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     pdf_link = maren.get_by_role("link", name="PDF", exact=True)
     expect(pdf_link).to_be_visible(timeout=60_000)
     href = pdf_link.get_attribute("href")
-    pdf = PdfReader(BytesIO(maren.request.get(f"{site.address}{href}").body()))
-    wording = " ".join(" ".join(part.extract_text() for part in pdf.pages).split())
+    wording = text_of(maren.request.get(f"{site.address}{href}").body())
     assert "Released" in wording
     assert "Maren Reviewer" in wording
     assert "a leg slipped in its jaw" in wording
