@@ -6,10 +6,14 @@ import json
 from typing import Any
 
 import pytest
-from sqlalchemy import text
+from sqlalchemy import select, text
+from sqlalchemy.orm import undefer
 
 from endurant.core.methods import MODULES, find_method
 from endurant.store.engine import engine_for
+from endurant.store.samples import unpack_entry
+from endurant.store.tables import Run
+from endurant.work.base.transactions import transaction
 from endurant.work.upkeep.verify import verify
 from endurant.work.views.guides import example_document
 from tests.laboratory import Bench, sample
@@ -198,3 +202,20 @@ def test_files_are_made_into_a_document(bench: Bench) -> None:
     assert made["document"]["specimens"][0]["trace"]["force_n"] == [0, 2500, 1000]
     assert any("Load (kN)" in line for line in made["said"])
     assert json.dumps(made)
+
+
+def test_figures_as_text_with_a_comma_are_kept_as_numbers(bench: Bench) -> None:
+    board = {"method": "iso-535", "parameters": {}, "limits": []}
+    job = received(bench, board)
+    sheet = bench.get(f"/jobs/{job['id']}/sheet")
+    sheet = bench.post(f"/jobs/{job['id']}/sheet/place", {"revision": sheet["revision"]})
+    bench.post(f"/jobs/{job['id']}/sheet/cut", {"revision": sheet["revision"]})
+    entry = {"label": "T1", "dry_g": "2,412", "wet_g": 2.696}
+    body = {"document": {"specimens": [entry]}, "deviation": "tested as received"}
+    bench.post(f"/tests/{job['tests'][0]['id']}/readings", body)
+    with transaction() as session:
+        (run,) = session.scalars(select(Run).options(undefer(Run.entry)))
+        assert run.entry is not None
+        assert unpack_entry(run.entry)["dry_g"] == 2.412
+    odd = {"document": {"specimens": [entry | {"label": "T2", "dry_g": "2,4,1"}]}}
+    bench.refused("POST", f"/tests/{job['tests'][0]['id']}/readings", 422, json=body | odd)

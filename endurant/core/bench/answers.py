@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from math import isfinite
 from typing import Any
 
+from endurant.core.decimal_commas import figure_of
 from endurant.core.messages import Message, worded
 from endurant.core.methods.guide import Ask
 from endurant.core.refusals import Invalid
@@ -33,6 +34,7 @@ def _answer(ask: Ask, value: object) -> object:
     if ask.kind == "numbers":
         return _numbers(ask, value)
     if ask.kind == "number":
+        value = figure_of(value)
         number = isinstance(value, int | float) and not isinstance(value, bool)
         if not number or not isfinite(float(str(value))):
             raise _refuse_answer("bench.number-expected", ask, value)

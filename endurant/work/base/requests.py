@@ -9,6 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
 
 from endurant.core.complaints import complaint
 from endurant.core.conditioning.document import EARLIEST, LATEST
+from endurant.core.decimal_commas import with_figures
 
 
 class RequestBody(BaseModel):
@@ -23,6 +24,12 @@ class RequestBody(BaseModel):
         if not _is_writable(data):
             raise complaint("request.not-text")
         return data
+
+    @model_validator(mode="before")
+    @classmethod
+    def _figures_with_a_comma(cls, data: Any) -> Any:
+        """A figure that comes as text may have a comma, as one that is typed on screen may."""
+        return with_figures(cls, data)
 
     @model_validator(mode="after")
     def _names_are_one_line(self) -> Self:

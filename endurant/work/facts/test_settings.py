@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from endurant.core.decimal_commas import with_figures
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.methods.parameters import owner_of
@@ -43,8 +44,9 @@ def requested_parameters(method: Method, given: dict[str, Any]) -> dict[str, Any
     What exists only at the bench may be left open. Raises Invalid for anything else that is
     missing or not valid.
     """
-    whole = read_model(method.parameters, given, "parameters", left_open=set_up_names(method))
-    plain: dict[str, Any] = (whole or partial(method, given)).model_dump(mode="json")
+    read = with_figures(method.parameters, given)
+    whole = read_model(method.parameters, read, "parameters", left_open=set_up_names(method))
+    plain: dict[str, Any] = (whole or partial(method, read)).model_dump(mode="json")
     return plain
 
 
@@ -77,7 +79,7 @@ def with_set_up(test: Test, given: dict[str, Any], also: Sequence[str] = ()) -> 
         if name not in bench and not (name in also and is_empty):
             named = ", ".join(bench) or "nothing"
             raise Invalid("set-up.not-a-set-up-value", name=name, known=named, field=name[:40])
-    merged = {**test.parameters, **given}
+    merged = {**test.parameters, **with_figures(method.parameters, given)}
     whole = read_model(method.parameters, merged, "set-up", left_open=bench)
     plain: dict[str, Any] = (whole or partial(method, merged)).model_dump(mode="json")
     return plain

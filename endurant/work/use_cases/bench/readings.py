@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import Field
 from sqlalchemy.orm import Session
 
+from endurant.core.decimal_commas import with_figures
 from endurant.core.document import TestDocument, kept_form, read_document
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
@@ -73,8 +74,9 @@ def import_document(
         refuse_unauthorised(session, actor, test.method)
         if request.upload_id is not None:
             use_upload(session, actor, test_id, request.upload_id)
-        document = _validated(session, actor, test, brought.document)
-        entries = brought.document["specimens"]
+        plain = _with_figures(test, brought.document)
+        document = _validated(session, actor, test, plain)
+        entries = plain["specimens"]
         specimens = {specimen.label: specimen for specimen in test.specimens}
         for entry, reading in zip(entries, document.readings, strict=True):
             specimen = specimens.get(entry["label"]) or _named_by_document(session, test, entry)
@@ -135,6 +137,18 @@ def _run(
         entry=packed,
         sha256=sha256,
     )
+
+
+def _with_figures(test: Test, document: dict[str, Any]) -> dict[str, Any]:
+    """The document with figures that came as text, such as "24,5", as numbers."""
+    method = find_method(test.method)
+    entries = document.get("specimens")
+    read = dict(document)
+    if isinstance(entries, list):
+        read["specimens"] = [with_figures(method.readings, entry) for entry in entries]
+    if "parameters" in document:
+        read["parameters"] = with_figures(method.parameters, document["parameters"])
+    return read
 
 
 def _validated(
