@@ -10,6 +10,7 @@ from typing import Any
 import httpx2
 from fastapi.testclient import TestClient
 from sqlalchemy import event, text
+from sqlalchemy.engine import Connection
 
 from endurant.core.simulate.tear import sample_tear, specimen_from_label
 from endurant.store import clock
@@ -271,6 +272,15 @@ def queries_of(database: str, about: str) -> Iterator[list[str]]:
     event.listen(engine, "before_cursor_execute", note)
     yield seen
     event.remove(engine, "before_cursor_execute", note)
+
+
+@contextmanager
+def without_trigger(connection: Connection, name: str) -> Iterator[None]:
+    """Let rows be changed that a trigger keeps from it."""
+    shown = connection.execute(text(f"SHOW CREATE TRIGGER {name}")).mappings().one()
+    connection.execute(text(f"DROP TRIGGER {name}"))
+    yield
+    connection.execute(text(shown["SQL Original Statement"]))
 
 
 def behind_its_back(database: str, *statements: str, **values: Any) -> None:

@@ -12,7 +12,13 @@ from endurant.api.long import in_long_thread
 from endurant.api.route import Route
 from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn, right
-from endurant.reports.pdf import report_pdf, stamped, study_pdf
+from endurant.reports.pdf import (
+    client_report_pdf,
+    report_pdf,
+    report_pdfs,
+    stamped,
+    study_pdf,
+)
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.facts.models import JobView
 from endurant.work.use_cases.reporting import models as report_views
@@ -36,6 +42,14 @@ async def print_draft(actor: SignedIn, job_id: int) -> Response:
     return pdf_response(pdf, f"{content.number}-draft.pdf")
 
 
+@router.get("/jobs/{job_id}/draft/client.pdf", response_class=Response)
+async def print_client_draft(actor: SignedIn, job_id: int) -> Response:
+    """The draft of the client report as PDF, marked as one on every page."""
+    content = await in_long_thread(lambda: releasing.draft_content(job_id))
+    pdf = await in_long_thread(lambda: client_report_pdf(content))
+    return pdf_response(pdf, f"{content.number}-client-draft.pdf")
+
+
 @router.get("/studies/{study_id}/report.pdf", response_class=Response)
 async def study_report(
     actor: SignedIn, study_id: int, against: Annotated[int | None, Query()] = None
@@ -51,7 +65,7 @@ async def release_report(
     actor: SignedIn, job_id: int, request: releasing.ReleaseRequest
 ) -> JobView:
     """Release the report, for good; the password is asked for again."""
-    return await in_long_thread(lambda: releasing.release(actor, job_id, request, report_pdf))
+    return await in_long_thread(lambda: releasing.release(actor, job_id, request, report_pdfs))
 
 
 @router.post("/jobs/{job_id}/confirm", dependencies=[right("test")])
@@ -70,6 +84,15 @@ def open_correction(actor: SignedIn, job_id: int, request: Reason) -> JobView:
 def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
     """A released report for people."""
     name, pdf, withdrawn = releasing.released_pdf(report_id)
+    return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
+
+
+@router.get("/reports/{report_id}/client.pdf", response_class=Response)
+async def client_report_as_pdf(actor: SignedIn, report_id: int) -> Response:
+    """The client report of a released report: the answer, the specimens and the figures."""
+    name, pdf, withdrawn = await in_long_thread(
+        lambda: releasing.released_client_pdf(report_id, client_report_pdf)
+    )
     return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
 
 

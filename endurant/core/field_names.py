@@ -24,8 +24,13 @@ UNITS = {
 """Endings of names and the units they stand for, those that end like another one first."""
 
 
+SAID_OTHERWISE = {"specimens_wanted": "number of specimens"}
+
+
 def title_and_unit(name: str) -> tuple[str, str]:
     """Return the words of a name and its unit; no unit where it has none."""
+    if name in SAID_OTHERWISE:
+        return SAID_OTHERWISE[name], ""
     for ending, unit in UNITS.items():
         text = name.removesuffix(ending)
         if text and text != name:

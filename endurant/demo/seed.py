@@ -51,7 +51,7 @@ from endurant.work.use_cases.preparation.enclosures import store_readings
 from endurant.work.use_cases.receiving.limits import LimitRequest
 from endurant.work.use_cases.receiving.receiving import SampleRequest, TestRequest, write_down
 from endurant.work.use_cases.reporting.content import content_of, with_working
-from endurant.work.use_cases.reporting.release import keep_report
+from endurant.work.use_cases.reporting.release import ReportPdfs, keep_report
 
 YEARS = 3
 RELEASED_SHARE = 0.8
@@ -452,4 +452,4 @@ class _Seeded:
         with clock.as_if(self.received_at + timedelta(hours=60)):
             reviewer = self.people["reviewer"]
             content = with_working(job, content_of(session, job, reviewer))
-            keep_report(session, reviewer, job, content, PAGE)
+            keep_report(session, reviewer, job, content, ReportPdfs(PAGE, PAGE))

@@ -15,7 +15,7 @@ from endurant.core.methods import find_method
 from endurant.core.simulate.tear import TearFault, sample_tear, specimen_from_label
 from endurant.demo.laboratory import PASSWORD
 from endurant.demo.samples import DemoJob
-from endurant.reports.pdf import report_pdf
+from endurant.reports.pdf import report_pdfs
 from endurant.store import clock
 from endurant.store.samples import FRAME_CHANNELS, pack
 from endurant.store.tables import Run, RunChunk, Specimen, Station, Test
@@ -211,7 +211,7 @@ class Walk:
                 revision=seen.job.revision,
                 content_sha256=seen.content_sha256,
             )
-            release(self.people[login], self.job_id, request, report_pdf)
+            release(self.people[login], self.job_id, request, report_pdfs)
 
     def _correct(self) -> None:
         with clock.as_if(self._later(26 * 60)):

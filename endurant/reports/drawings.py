@@ -199,6 +199,36 @@ def draw_curves(
     return drawing.svg()
 
 
+def draw_curves_together(
+    entries: Sequence[dict[str, Any]],
+    voids: Sequence[str],
+    writing: Writing | None = None,
+    width: float = 500,
+    height: float = 150,
+) -> str:
+    """The curves of all specimens in one frame, those of `voids` dashed; empty without a trace."""
+    drawn = [(str(entry["label"]), curve) for entry in entries for curve in curves_of(entry)]
+    if not drawn:
+        return ""
+    drawing = Drawing(width, height, writing)
+    thinned = [(label, *thin(curve.x, curve.y, 500)) for label, curve in drawn]
+    frame = Frame(
+        30.0,
+        width - 6.0,
+        6.0,
+        height - 20.0,
+        nice_end(max(float(x.max()) for _, x, _ in thinned)),
+        nice_end(max(float(y.max()) for _, _, y in thinned)),
+    )
+    _draw_axes(drawing, frame, drawn[0][1])
+    for label, x, y in thinned:
+        line = [frame.at(float(a), float(b)) for a, b in zip(x, y, strict=True)]
+        is_void = label in voids
+        style: dict[str, Style] = {"stroke_dasharray": "3 2", "stroke": SECOND_INK}
+        drawing.path(line, stroke_width=0.6, **(style if is_void else {}))
+    return drawing.svg()
+
+
 @dataclass(frozen=True)
 class Frame:
     """Where curves are drawn: its edges on the page, and the figures at its far ends."""

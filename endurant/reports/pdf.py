@@ -22,16 +22,24 @@ from markupsafe import Markup
 
 from endurant.core.field_names import title_and_unit
 from endurant.core.methods import find_method
+from endurant.core.methods.designation import designation
 from endurant.core.methods.properties import Property
 from endurant.core.rounding import four_digits
 from endurant.core.writing import Writing
-from endurant.reports.drawings import draw_curves, draw_limit_rule
+from endurant.reports.client_report import (
+    conformity,
+    requirement_verdict,
+    specimen_view,
+    void_labels,
+)
+from endurant.reports.drawings import draw_curves, draw_curves_together, draw_limit_rule
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.reports.read_off import long_readings, readings_tables
 from endurant.work.facts.run_facts import PeriodFacts
 from endurant.work.use_cases.planning.printed import PrintedDay
 from endurant.work.use_cases.reporting.models import ReportContent, ReportedRun, ReportedTest
+from endurant.work.use_cases.reporting.release import ReportPdfs
 from endurant.work.views.due import DueView
 from endurant.work.views.labels import JobLabels
 from endurant.work.views.sheet_drawing import SheetView
@@ -41,8 +49,18 @@ _FOLDER = Path(__file__).parent
 
 
 def report_pdf(content: ReportContent) -> bytes:
-    """Every page of a report; a draft says so on each."""
+    """Every page of the full record of a report; a draft says so on each."""
     return _pdf("report.html", content.written, report=content)
+
+
+def client_report_pdf(content: ReportContent) -> bytes:
+    """The client report: the answer on one page, the specimens and figures on the next."""
+    return _pdf("client_report.html", content.written, report=content)
+
+
+def report_pdfs(content: ReportContent) -> ReportPdfs:
+    """Both depths of a report."""
+    return ReportPdfs(report_pdf(content), client_report_pdf(content))
 
 
 def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
@@ -164,6 +182,8 @@ def _environment() -> Environment:
         lstrip_blocks=True,
     )
     environment.filters |= {
+        "conformity": conformity,
+        "designation": designation,
         "figure_columns": figure_columns,
         "figure_text": figure_text,
         "figures": _figures,
@@ -174,6 +194,9 @@ def _environment() -> Environment:
             lambda context, test: readings_tables(test, context["writing"])
         ),
         "parameter_value": _parameter_value,
+        "requirement_verdict": requirement_verdict,
+        "specimen_view": specimen_view,
+        "void_labels": void_labels,
         "property_title": property_title,
         "moment": _moment,
         "day": _day,
@@ -186,6 +209,7 @@ def _environment() -> Environment:
     environment.globals |= {
         "draw_limit_rule": _written(lambda *drawn: Markup(draw_limit_rule(*drawn))),
         "draw_curves": _written(lambda *drawn: Markup(draw_curves(*drawn))),
+        "draw_curves_together": _written(lambda *drawn: Markup(draw_curves_together(*drawn))),
         "scaled_sheet": lambda *figures: Markup(scaled_svg(*figures)),
     }
     return environment

@@ -109,14 +109,14 @@ PASSING: Mapping[type[Base], frozenset[str]] = {
             "source_file",
         }
     ),
-    Report: frozenset({"content", "pdf"}),
+    Report: frozenset({"content", "pdf", "client_pdf"}),
     Attachment: frozenset({"content"}),
 }
 """Columns that are no facts, or are held by a hash of their own."""
 
 WHOLE: Mapping[type[Base], tuple[str, ...]] = {
     Run: ("source_file",),
-    Report: ("pdf",),
+    Report: ("pdf", "client_pdf"),
     Attachment: ("content",),
 }
 """Long columns that are written once; each is sealed by itself."""

@@ -519,7 +519,11 @@ class RunChunk(Base):
 
 
 class Report(Base):
-    """A released report. Rows of this table are never changed."""
+    """A released report. Rows of this table are never changed.
+
+    `pdf` is the full record, `client_pdf` the short form for the client; an earlier release made
+    none.
+    """
 
     __tablename__ = "report"
     __table_args__ = (UniqueConstraint("job_id", "revision"),)
@@ -532,6 +536,7 @@ class Report(Base):
     reason: Mapped[str | None] = mapped_column(String(500))
     content: Mapped[str] = mapped_column(LongText, deferred=True)
     pdf: Mapped[bytes] = mapped_column(deferred=True)
+    client_pdf: Mapped[bytes | None] = mapped_column(deferred=True)
     sha256: Mapped[str] = mapped_column(String(64))
     released_at: Mapped[datetime] = mapped_column(index=True)
     released_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))

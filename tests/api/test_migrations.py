@@ -17,7 +17,7 @@ from endurant.store.samples import pack, pack_entry, unpack, unpack_entry
 from endurant.work.upkeep.rebuild import rebuild_missing, stale_cards
 from endurant.work.upkeep.verify import verify
 from tests.conftest import StandIn
-from tests.laboratory import Bench, found, sample
+from tests.laboratory import Bench, found, sample, without_trigger
 
 
 @pytest.fixture
@@ -48,6 +48,7 @@ def test_a_laboratory_from_before_the_cards_shows_the_same_after_the_upgrade(
     houses = rows(url, "SELECT id, lab_settings FROM job")
     sources = rows(url, "SELECT id, source_sha256 FROM run")
     files = rows(url, "SELECT sha256, content FROM source_file")
+    ((client_pdf,),) = rows(url, "SELECT client_pdf FROM report")
     downgrade(url, "0004")
     assert rows(url, "SHOW TABLES LIKE 'job_card'") == []
     facts = rows(url, "SELECT number, client, lot, released_at FROM job ORDER BY id")
@@ -63,6 +64,8 @@ def test_a_laboratory_from_before_the_cards_shows_the_same_after_the_upgrade(
         for run_id, sha256 in sources:
             named = {"id": run_id, "sha256": sha256}
             connection.execute(text("UPDATE run SET source_sha256 = :sha256 WHERE id = :id"), named)
+        with without_trigger(connection, "report_no_update"):
+            connection.execute(text("UPDATE report SET client_pdf = :pdf"), {"pdf": client_pdf})
     assert rebuild_missing() == 2
     assert rows(url, "SELECT number, client, lot, released_at FROM job ORDER BY id") == facts
     assert bench.get("/jobs")["jobs"] + bench.get("/jobs?state=released")["jobs"] == before

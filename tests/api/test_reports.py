@@ -13,7 +13,7 @@ from endurant.store.engine import engine_for
 from endurant.store.migrate import downgrade, revisions, upgrade
 from endurant.work.upkeep.verify import verify
 from tests.examples import assert_gives, example
-from tests.laboratory import Bench
+from tests.laboratory import PASSWORD, Bench, without_trigger
 from tests.pdf_text import pages_of
 
 AWNING = "iso-13937-2--awning-canvas"
@@ -144,12 +144,10 @@ def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> 
     bench.as_("maren").release(job["id"])
     assert verify().sentences == []
     with engine_for(database).begin() as connection:
-        shown = text("SHOW CREATE TRIGGER audit_entry_no_update")
-        trigger = connection.execute(shown).mappings().one()["SQL Original Statement"]
-        connection.execute(text("DROP TRIGGER audit_entry_no_update"))
-        connection.execute(text("UPDATE audit_entry SET text = 'nothing happened' WHERE id = 7"))
+        with without_trigger(connection, "audit_entry_no_update"):
+            forged = "UPDATE audit_entry SET text = 'nothing happened' WHERE id = 7"
+            connection.execute(text(forged))
         connection.execute(text("UPDATE run SET sha256 = REPEAT('0', 64) WHERE id = 1"))
-        connection.execute(text(trigger))
     assert verify().sentences == [
         "audit entry 7 was changed after it was written",
         "run 1 was changed outside the application: it differs from its audit entry",
@@ -185,3 +183,46 @@ def test_the_tables_are_those_of_the_migrations(tables: str) -> None:
     from endurant.store.migrate import alembic_config
 
     command.check(alembic_config(tables))
+
+
+def test_the_client_report_has_the_answer_on_its_first_page(bench: Bench, database: str) -> None:
+    job = bench.tested_job(order_number="PO-7")
+    maren = bench.as_("maren")
+    draft = pages_of(maren.call("GET", f"/jobs/{job['id']}/draft/client.pdf").content)
+    assert draft[0].count("Draft. Not released.") == 1
+    report = maren.release(job["id"]).json()["reports"][0]
+    path = f"/reports/{report['id']}"
+    pdf = bench.call("GET", f"{path}/client.pdf").content
+    first, second = pages_of(pdf)
+    for expected in (
+        "Test report R-0401",
+        "PO-7",
+        "ISO 13937-2",
+        "Tear force, warp mean ≥ ",
+        "meets every requirement above",
+        "Each result is rounded to the last digit of its limit",
+        "Checked and released by Maren Reviewer",
+        "page 1 of 2",
+    ):
+        assert expected in first, expected
+    assert "tears warp yarns" not in first
+    assert all(f" {label} " in f" {second} " for label in ("W1", "W5", "F5"))
+    assert bench.call("GET", f"{path}/client.pdf").content == pdf
+    with (
+        engine_for(database).begin() as connection,
+        without_trigger(connection, "report_no_update"),
+    ):
+        connection.execute(text("UPDATE report SET client_pdf = NULL"))
+    assert pages_of(bench.call("GET", f"{path}/client.pdf").content) == [first, second]
+    assert bench.refused("GET", "/reports/99/client.pdf", 404) == "report.unknown"
+
+
+def test_a_withdrawn_client_report_says_so_on_every_page(bench: Bench) -> None:
+    job = bench.tested_job()
+    maren = bench.as_("maren")
+    report = maren.release(job["id"]).json()["reports"][0]
+    body = {"reason": "the wrong roll was tested", "password": PASSWORD}
+    maren.post(f"/reports/{report['id']}/withdraw", body)
+    pages = pages_of(bench.call("GET", f"/reports/{report['id']}/client.pdf").content)
+    assert len(pages) == 2
+    assert all("the wrong roll was tested" in page for page in pages)

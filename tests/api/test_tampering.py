@@ -135,6 +135,10 @@ CHANGES: dict[str, tuple[str, str]] = {
         "lists and clocks cannot be checked to the end",
     ),
     "a report's PDF": ("UPDATE report SET pdf = 'x'", "the pdf of report 1 was changed"),
+    "a client report": (
+        "UPDATE report SET client_pdf = 'x'",
+        "the client pdf of report 1 was changed",
+    ),
     "a report deleted": ("DELETE FROM report", "report 1 is missing"),
     "an entry's words": (
         "UPDATE audit_entry SET text = 'nothing happened' WHERE id = 7",

@@ -143,6 +143,8 @@ LINES = (
         "changed.",
         "run-end.",
         "product-line.",
+        "report-verdict.",
+        "deviation-line.",
         "barrel-line.",
         "due.",
     ),

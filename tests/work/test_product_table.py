@@ -164,7 +164,7 @@ def test_differences_name_what_changed_what_came_and_what_went() -> None:
     changes = {"limit": "28", "material": "knitted", "parameters": "specimens_wanted: 6"}
     after = only(lines(ROW | changes))
     wording = differences_between(before, after)
-    assert "Trouser tear of woven fabric, specimens wanted: 4 becomes 6" in wording
+    assert "Trouser tear of woven fabric, number of specimens: 4 becomes 6" in wording
     assert "material: woven, 240 g/m² becomes knitted" in wording
     assert any(line.endswith("mean ≥ 25.0\u00a0N becomes mean ≥ 28\u00a0N") for line in wording)
     assert any(line.endswith("weft: removed") for line in wording)

@@ -173,9 +173,14 @@ const correct = (reason: string) =>
           {{ t('judging.a-reviewer-or-manager-who-did-not-test') }}
         </p>
         <RefusalNote v-model="refused" />
-        <ActButton :href="`/api/jobs/${id}/draft.pdf`" target="_blank">{{
-          t('judging.open-draft-as-pdf')
-        }}</ActButton>
+        <p class="drafts">
+          <ActButton :href="`/api/jobs/${id}/draft/client.pdf`" target="_blank">{{
+            t('judging.client-report-draft')
+          }}</ActButton>
+          <ActButton :href="`/api/jobs/${id}/draft.pdf`" target="_blank">{{
+            t('judging.full-record-draft')
+          }}</ActButton>
+        </p>
       </template>
       <template v-else>
         <RefusalNote v-model="refused" />
@@ -224,6 +229,11 @@ const correct = (reason: string) =>
   grid-template-columns: minmax(0, 1fr) 308px;
   gap: 34px;
   min-height: 100%;
+}
+
+.drafts {
+  display: grid;
+  gap: 8px;
 }
 
 .withdrawn {

@@ -22,10 +22,13 @@ defineEmits<{ withdraw: [] }>()
     <div class="forms">
       <ActButton
         :kind="newest && !report.withdrawn ? 'main' : 'usual'"
-        :href="`/api/reports/${report.id}.pdf`"
+        :href="`/api/reports/${report.id}/client.pdf`"
         target="_blank"
-        >{{ t('judging.pdf') }}</ActButton
+        >{{ t('judging.client-report') }}</ActButton
       >
+      <ActButton :href="`/api/reports/${report.id}.pdf`" target="_blank">{{
+        t('judging.full-record')
+      }}</ActButton>
       <ActButton :href="`/api/reports/${report.id}.json`" download>{{
         t('judging.json')
       }}</ActButton>

@@ -14,9 +14,11 @@ from sqlalchemy.orm import Session, object_session
 from endurant.core.bench.cuts import CHARGING, PREHEAT, TOTAL
 from endurant.core.conditioning.atmospheres import atmosphere_in_words
 from endurant.core.conditioning.chains import stage_in_words
+from endurant.core.field_names import title_and_unit
 from endurant.core.judging.verdicts import report_verdict
 from endurant.core.lab_tables import atmosphere_by
 from endurant.core.labelled import labels_in_words
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.refusals import Conflict, Refusal
@@ -315,6 +317,16 @@ def _imported_from(test: ReportedTest) -> list[str]:
 
 
 SHOWN_OF_HASH = 16
+
+
+def _parameter_deviation(test: str, line: ParameterLine) -> str:
+    """A parameter that has another value than the method gives it, in words."""
+    title, unit = title_and_unit(line.name)
+    value = f"{line.value} {unit}".strip()
+    default = f"{line.default} {unit}".strip()
+    return worded("deviation-line.parameter", test=test, name=title, value=value, default=default)
+
+
 SAME_CAUSE = {
     "charged-late": f"clock-{CHARGING}",
     "preheat-out-of-window": f"clock-{PREHEAT}",
@@ -335,9 +347,11 @@ def deviations_of(tests: list[ReportedTest], changes: Sequence[ChangeLine] = ())
         deviations += test.doubts
         deviations += test.prepared_otherwise
         deviations += [
-            f"{test.view.title}: {line.name} is {line.value}, not the default {line.default}"
+            _parameter_deviation(test.view.title, line)
             for line in test.parameters
-            if line.changed and f"{test.view.title}, {line.name.replace('_', ' ')}" not in said
+            if line.changed
+            and line.default != _plain(None)
+            and f"{test.view.title}, {line.name.replace('_', ' ')}" not in said
         ]
         deviations += _imported_from(test)
         by_label: dict[str, SpecimenView] = {

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from pydantic import Field
 from sqlalchemy import func, select
@@ -44,7 +45,15 @@ class ReleaseRequest(RequestBody):
     content_sha256: str = Field(min_length=64, max_length=64)
 
 
-Render = Callable[[ReportContent], bytes]
+@dataclass(frozen=True)
+class ReportPdfs:
+    """Both depths of a report, drawn from one content: the full record, and the client report."""
+
+    full: bytes
+    client: bytes
+
+
+Render = Callable[[ReportContent], ReportPdfs]
 
 
 def draft(actor: Actor, job_id: int) -> DraftView:
@@ -107,7 +116,7 @@ def release(actor: Actor, job_id: int, request: ReleaseRequest, render: Render) 
 
 
 def keep_report(
-    session: Session, actor: Actor, job: Job, content: ReportContent, pdf: bytes
+    session: Session, actor: Actor, job: Job, content: ReportContent, pdfs: ReportPdfs
 ) -> Report:
     """Store what is released, for good, and close the job."""
     text = content.model_dump_json()
@@ -118,7 +127,8 @@ def keep_report(
         verdict=content.verdict,
         reason=content.reason,
         content=text,
-        pdf=pdf,
+        pdf=pdfs.full,
+        client_pdf=pdfs.client,
         sha256=hashlib.sha256(text.encode()).hexdigest(),
         released_at=content.released_at,
         released_by_id=actor.id,
@@ -258,14 +268,30 @@ def released_figures(report_id: int) -> ReportContent:
         return _released(session, report_id)
 
 
-def released_pdf(report_id: int) -> tuple[str, bytes, str]:
-    """Number with revision, and PDF of a released report, and why it holds no longer if it does.
+Released = tuple[str, bytes, str]
+"""Number with revision, and PDF of a released report, and why it holds no longer if it does."""
+
+
+def released_pdf(report_id: int) -> Released:
+    """The full record of a released report; raises NotFound."""
+    with transaction() as session:
+        report = _report_or_refuse(session, report_id)
+        return f"{report.number}-{report.revision}", report.pdf, withdrawn_in_words(report)
+
+
+def released_client_pdf(report_id: int, render: Callable[[ReportContent], bytes]) -> Released:
+    """The client report of a released report; one of an earlier release is drawn now.
 
     Raises NotFound.
     """
     with transaction() as session:
         report = _report_or_refuse(session, report_id)
-        return f"{report.number}-{report.revision}", report.pdf, withdrawn_in_words(report)
+        name = f"{report.number}-{report.revision}-client"
+        withdrawn = withdrawn_in_words(report)
+        if report.client_pdf is not None:
+            return name, report.client_pdf, withdrawn
+        content = with_samples(session, _released(session, report_id))
+    return name, render(content), withdrawn
 
 
 def _released(session: Session, report_id: int) -> ReportContent:
