@@ -64,4 +64,8 @@ defineEmits<{ withdraw: [] }>()
   gap: 7px;
   margin-top: 8px;
 }
+
+.forms > :first-child {
+  grid-column: 1 / -1;
+}
 </style>

@@ -218,6 +218,7 @@ describe('a released report', () => {
       each.getAttribute('href'),
     )
     expect(links).toEqual([
+      '/api/reports/5/client.pdf',
       '/api/reports/5.pdf',
       '/api/reports/5.json',
       '/api/reports/5/specimens.csv',
