@@ -19,6 +19,7 @@ from endurant.reports.pdf import (
     stamped,
     study_pdf,
 )
+from endurant.reports.report_workbook import report_tables
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.facts.models import JobView
 from endurant.work.use_cases.reporting import models as report_views
@@ -118,10 +119,9 @@ def report_as_table(actor: SignedIn, report_id: int) -> Response:
 
 @router.get("/reports/{report_id}.xlsx", response_class=Response)
 def report_as_workbook(actor: SignedIn, report_id: int) -> Response:
-    """The specimen table of a released report as a workbook."""
+    """A whole released report as a workbook: its heads, results, specimens and deviations."""
     content = releasing.released_figures(report_id)
-    tables = {content.number: report_specimens(content)}
-    return workbook_response(tables, f"{content.number}-{content.revision}.xlsx")
+    return workbook_response(report_tables(content), f"{content.number}-{content.revision}.xlsx")
 
 
 @router.get("/reports/{report_id}/traces.csv", response_class=Response)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from endurant.core.judging.verdicts import Verdict
 from endurant.core.messages import worded
+from endurant.reports.values import properties_of
 from endurant.work.facts.models import JudgedRow, SpecimenView
 from endurant.work.use_cases.reporting.models import ReportContent, ReportedTest
 
@@ -49,6 +50,18 @@ def _guard_sentence(row: JudgedRow) -> str:
     if row.expanded_u is None:
         return worded("report.guarded", name=name, k=k)
     return worded("report.guarded-by", name=name, k=k, u=row.expanded_u, unit=row.unit)
+
+
+FEWEST_WITH_SPREAD = 3
+"""Two values have no spread worth a figure."""
+
+
+def has_spread(row: JudgedRow, test: ReportedTest) -> bool:
+    """Return whether a spread is stated: not of grades, classes or counts, nor of two values."""
+    if row.summary is None or (row.summary.n or 0) < FEWEST_WITH_SPREAD:
+        return False
+    known = properties_of(test).get(row.property)
+    return row.summary.statistic == "mean" and not (known is not None and known.grade)
 
 
 def specimen_view(test: ReportedTest, label: str) -> SpecimenView | None:

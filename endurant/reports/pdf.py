@@ -21,13 +21,11 @@ from jinja2.runtime import Context
 from markupsafe import Markup
 
 from endurant.core.field_names import title_and_unit
-from endurant.core.methods import find_method
 from endurant.core.methods.designation import designation
-from endurant.core.methods.properties import Property
-from endurant.core.rounding import four_digits
 from endurant.core.writing import Writing
 from endurant.reports.client_report import (
     conformity,
+    has_spread,
     requirement_verdict,
     specimen_view,
     void_labels,
@@ -36,6 +34,7 @@ from endurant.reports.drawings import draw_curves, draw_curves_together, draw_li
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.reports.read_off import long_readings, readings_tables
+from endurant.reports.values import figure_columns, figure_text, property_title
 from endurant.work.facts.run_facts import PeriodFacts
 from endurant.work.use_cases.planning.printed import PrintedDay
 from endurant.work.use_cases.reporting.models import ReportContent, ReportedRun, ReportedTest
@@ -187,6 +186,7 @@ def _environment() -> Environment:
         "figure_columns": figure_columns,
         "figure_text": figure_text,
         "figures": _figures,
+        "has_spread": has_spread,
         "long_readings": pass_context(
             lambda context, test: long_readings(test, context["writing"])
         ),
@@ -223,47 +223,6 @@ def _written(make: Callable[..., Any]) -> Callable[..., Any]:
         return make(*given, context["writing"])
 
     return made
-
-
-COLUMNS_AT_ONCE = 6
-
-
-def figure_columns(test: ReportedTest) -> list[list[str]]:
-    """The names of all values of the specimens, as many to a table as there is room for."""
-    names = list(
-        dict.fromkeys(
-            name for specimen in test.result.get("specimens", []) for name in specimen["values"]
-        )
-    )
-    return [
-        names[start : start + COLUMNS_AT_ONCE] for start in range(0, len(names), COLUMNS_AT_ONCE)
-    ]
-
-
-def _properties(test: ReportedTest) -> dict[str, Property]:
-    method = find_method(test.view.method)
-    parameters = method.parameters.model_validate(test.document["parameters"])
-    return {known.name: known for known in method.properties_for(parameters)}
-
-
-def property_title(name: str, test: ReportedTest) -> str:
-    """What stands over the column of a value, with its unit."""
-    known = _properties(test).get(name)
-    if known is None:
-        return name.replace("_", " ")
-    return f"{known.title}, {known.unit}" if known.unit else known.title
-
-
-def figure_text(value: dict[str, Any] | None, name: str, test: ReportedTest) -> str:
-    """A value of one specimen to the digits of its property; a dash where there is none."""
-    if value is None or value["value"] is None:
-        return "–"
-    known = _properties(test).get(name)
-    rounding = test.document["parameters"]["rounding"]
-    written = (
-        four_digits(value["value"]) if known is None else known.reported(value["value"], rounding)
-    )
-    return f"{value.get('qualifier') or ''} {written}".strip()
 
 
 @pass_context

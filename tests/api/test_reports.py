@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+from io import BytesIO
+from typing import Any
 
 import pymysql
 import pytest
+from openpyxl import load_workbook
 from sqlalchemy import text
 
 from endurant.core.document import analyse, read_document
@@ -226,3 +229,38 @@ def test_a_withdrawn_client_report_says_so_on_every_page(bench: Bench) -> None:
     pages = pages_of(bench.call("GET", f"/reports/{report['id']}/client.pdf").content)
     assert len(pages) == 2
     assert all("the wrong roll was tested" in page for page in pages)
+
+
+def sheets_of(data: bytes) -> dict[str, list[dict[str, Any]]]:
+    """The sheets of a workbook by title, their rows by the headings above them."""
+    book = load_workbook(BytesIO(data))
+    sheets = {}
+    for sheet in book.worksheets:
+        head, *rows = sheet.iter_rows(values_only=True)
+        sheets[sheet.title] = [dict(zip(map(str, head), row, strict=True)) for row in rows]
+    return sheets
+
+
+def test_the_workbook_of_a_report_holds_the_whole_report(bench: Bench) -> None:
+    job = bench.tested_job(order_number="PO-7")
+    report = bench.as_("maren").release(job["id"]).json()["reports"][0]
+    answer = bench.call("GET", f"/reports/{report['id']}.xlsx")
+    assert 'filename="R-0401-1.xlsx"' in answer.headers["content-disposition"]
+    sheets = sheets_of(answer.content)
+    assert list(sheets) == ["Report", "Results", "ISO 13937-2", "Parameters", "Deviations"]
+    heads = {row["Item"]: row["Value"] for row in sheets["Report"]}
+    assert (heads["Report"], heads["Revision"], heads["Verdict"]) == ("R-0401", 1, "pass")
+    assert (heads["Client"], heads["Order"], heads["Lot"]) == ("Quay Awnings", "PO-7", "T-1")
+    warp, weft = sheets["Results"]
+    rows = bench.get(f"/reports/{report['id']}.json")["tests"][0]["view"]["rows"]
+    assert (warp["Direction"], weft["Direction"]) == ("warp", "weft")
+    assert warp["Result"] == float(rows[0]["summary"]["reported"])
+    assert (warp["Unit"], warp["n"], warp["Verdict"]) == ("N", 5, "pass")
+    assert warp["SD"] == pytest.approx(rows[0]["summary"]["sd"], rel=1e-12)
+    assert warp["Requirement"].startswith("mean ≥ 20")
+    first = sheets["ISO 13937-2"][0]
+    assert (first["Specimen"], first["Counts"]) == ("W1", "yes")
+    assert first["Tear force, N"] == pytest.approx(rows[0]["rule"]["values"][0], rel=1e-12)
+    speed = next(row for row in sheets["Parameters"] if row["Parameter"] == "speed")
+    assert (speed["Unit"], speed["Value"], speed["Usual value"]) == ("mm/min", 100, 100)
+    assert any("W1" in row["Deviation"] for row in sheets["Deviations"])

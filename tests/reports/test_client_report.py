@@ -7,9 +7,16 @@ from typing import Any, cast
 
 import pytest
 
+from endurant.core.methods import find_method
 from endurant.core.methods.designation import designation
-from endurant.reports.client_report import conformity, requirement_verdict, void_labels
+from endurant.reports.client_report import (
+    conformity,
+    has_spread,
+    requirement_verdict,
+    void_labels,
+)
 from endurant.reports.drawings import draw_curves_together
+from endurant.work.facts.models import JudgedRow
 from endurant.work.use_cases.reporting.models import ReportContent, ReportedTest
 
 
@@ -95,3 +102,24 @@ def test_curves_stand_over_each_other_and_a_void_one_is_dashed() -> None:
 def test_specimens_that_do_not_count_are_named() -> None:
     result = {"specimens": [{"label": "W1", "valid": True}, {"label": "W2", "valid": False}]}
     assert void_labels(cast(ReportedTest, SimpleNamespace(result=result))) == ["W2"]
+
+
+@pytest.mark.parametrize(
+    ("method", "name", "statistic", "n", "stated"),
+    [
+        ("iso-13937-2", "tear_force", "mean", 5, True),
+        ("iso-13937-2", "tear_force", "mean", 2, False),
+        ("iso-13937-2", "tear_force", "mean", None, False),
+        ("iso-105-x12", "grade", "median", 5, False),
+        ("16-cfr-1610", "class", "class", 5, False),
+    ],
+)
+def test_a_spread_is_stated_of_three_measured_values_and_more(
+    method: str, name: str, statistic: str, n: int | None, stated: bool
+) -> None:
+    needed = {"surface": "raised"} if method == "16-cfr-1610" else {}
+    parameters = find_method(method).defaults | needed
+    test = SimpleNamespace(view=SimpleNamespace(method=method), document={"parameters": parameters})
+    summary = SimpleNamespace(n=n, statistic=statistic)
+    given = cast(JudgedRow, SimpleNamespace(property=name, summary=summary))
+    assert has_spread(given, cast(ReportedTest, test)) is stated

@@ -2277,7 +2277,7 @@ export interface paths {
         };
         /**
          * Report As Workbook
-         * @description The specimen table of a released report as a workbook.
+         * @description A whole released report as a workbook: its heads, results, specimens and deviations.
          */
         get: operations["report_as_workbook"];
         put?: never;
