@@ -277,7 +277,7 @@ def test_a_page_says_a_revision_in_words_and_two_are_compared(bench: Bench) -> N
     ] == "lab default"
     (test,) = page["tests"]
     assert test["limits"] == [{"name": "tear force, warp", "text": "mean ≥ 25\u00a0N"}]
-    assert test["parameters"] == [{"name": "specimens wanted", "text": "4"}]
+    assert test["parameters"] == [{"name": "number of specimens", "text": "4"}]
     assert (page["newest"], page["newest_id"], page["state"]) == (2, second, "superseded")
     (line,) = bench.get(f"/products/{second}/differences?before={first}")
     assert line.endswith("tear force, warp: removed")
