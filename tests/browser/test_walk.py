@@ -69,7 +69,7 @@ def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
     expect(maren.get_by_text("The password is wrong")).to_be_visible()
     maren.get_by_label("Your password").fill(PASSWORD)
     maren.get_by_role("button", name="Release report").click()
-    pdf_link = maren.get_by_role("link", name="Full record")
+    pdf_link = maren.get_by_role("link", name="Full record", exact=True)
     expect(pdf_link).to_be_visible(timeout=60_000)
     href = pdf_link.get_attribute("href")
     wording = text_of(maren.request.get(f"{site.address}{href}").body())
