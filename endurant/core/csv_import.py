@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from endurant.core.csv_dialect import Dialect
-from endurant.core.csv_trace import Form, read_form, read_trace_csv, take
+from endurant.core.csv_trace import Form, Taken, read_form, read_trace, take
 from endurant.core.methods import find_method
 from endurant.core.methods.method import Method
 from endurant.core.quantities import split_header_unit
@@ -119,9 +119,17 @@ def _traces(method: Method, name: str, data: bytes, mapped: Mapping[str, str]) -
     blocks = _blocks(form)
     if len(blocks) > 1:
         return _side_by_side(method, name, form, blocks)
-    taken = read_trace_csv(data, columns_needed(method), mapped)
+    taken = read_trace(form, columns_needed(method))
+    return [_entry(method, PurePath(name).stem[:64], taken, form)], taken.said
+
+
+def _entry(method: Method, label: str, taken: Taken, form: Form) -> dict[str, Any]:
+    """A specimen with its trace; raises Invalid for a column that its method needs and lacks."""
+    for column in columns_needed(method):
+        if column not in taken.columns:
+            raise Invalid("csv.column-missing", headers=form.headers, column=column, field=column)
     trace = {column: samples.tolist() for column, samples in taken.columns.items()}
-    return [{"label": PurePath(name).stem[:64], "trace": trace}], taken.said
+    return {"label": label, "trace": trace}
 
 
 def _blocks(form: Form) -> list[list[int]]:
@@ -167,13 +175,7 @@ def _side_by_side(method: Method, name: str, form: Form, blocks: list[list[int]]
             columns={at: form.columns[place] for at, place in enumerate(places)},
         )
         taken = take(part, np.asarray(rows, dtype=np.float64))
-        for column in columns_needed(method):
-            if column not in taken.columns:
-                raise Invalid(
-                    "csv.column-missing", headers=form.headers, column=column, field=column
-                )
-        trace = {column: values.tolist() for column, values in taken.columns.items()}
-        entries.append({"label": label, "trace": trace})
+        entries.append(_entry(method, label, taken, form))
         said = taken.said[1:]
     counted = ", ".join(
         f"{label} ({len(rows)} samples)" for label, rows in zip(names, samples, strict=True)
@@ -208,13 +210,7 @@ def _told_apart(method: Method, data: bytes, mapped: Mapping[str, str], by: str)
     said: list[str] = []
     for label, rows in groups.items():
         taken = take(form, np.asarray(rows, dtype=np.float64))
-        for column in columns_needed(method):
-            if column not in taken.columns:
-                raise Invalid(
-                    "csv.column-missing", headers=form.headers, column=column, field=column
-                )
-        trace = {column: samples.tolist() for column, samples in taken.columns.items()}
-        entries.append({"label": label, "trace": trace})
+        entries.append(_entry(method, label, taken, form))
         said = said or taken.said[1:]
     counted = ", ".join(f"{label} ({len(rows)} samples)" for label, rows in groups.items())
     return entries, [f"{len(groups)} specimens separated by {quoted(by)}: {counted}", *said]

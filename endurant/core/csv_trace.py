@@ -65,7 +65,11 @@ def read_trace_csv(
     `mapped` says which header (without its unit) is which column, and goes before what the
     header looks like. Raises Invalid that names the row and column, as a person counts them.
     """
-    form = read_form(data, mapped or {})
+    return read_trace(read_form(data, mapped or {}), requested)
+
+
+def read_trace(form: Form, requested: Sequence[str]) -> Taken:
+    """Read the one trace of a file whose form is known; raises Invalid as `read_trace_csv` does."""
     _check_columns(form.columns, form.headers, requested)
     rows = form.rows
     if not rows:
