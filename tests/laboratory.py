@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
+from threading import current_thread
 from typing import Any
 
 import httpx2
@@ -17,6 +18,7 @@ from endurant.store import clock
 from endurant.store.engine import engine_for
 from endurant.store.server import wait_until
 from endurant.work.base.actors import Actor
+from endurant.work.base.watches import WatchThread
 from endurant.work.upkeep.founding import (
     NewPerson,
     NewStation,
@@ -257,21 +259,23 @@ class Bench:
 
 
 @contextmanager
-def queries_of(database: str, about: str) -> Iterator[list[str]]:
-    """The statements with these words that reach the database meanwhile.
+def queries(database: str, about: str = "") -> Iterator[list[str]]:
+    """The statements with these words that requests send to the database meanwhile.
 
-    Watches beside the request send others, whenever it is their turn.
+    Watches beside the requests send others, whenever it is their turn.
     """
-    seen: list[str] = []
+    sent: list[str] = []
     engine = engine_for(database)
 
-    def note(*sent: Any) -> None:
-        if about in sent[2]:
-            seen.append(sent[2])
+    def note(_connection: Any, _cursor: Any, statement: str, *_rest: Any) -> None:
+        if about in statement and not isinstance(current_thread(), WatchThread):
+            sent.append(statement)
 
     event.listen(engine, "before_cursor_execute", note)
-    yield seen
-    event.remove(engine, "before_cursor_execute", note)
+    try:
+        yield sent
+    finally:
+        event.remove(engine, "before_cursor_execute", note)
 
 
 @contextmanager

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import logging
-from threading import Event
+from threading import Event, Thread, current_thread
 
 import pytest
 
 from endurant.core.refusals import Unavailable
-from endurant.work.base.watches import Watch
+from endurant.work.base.watches import Watch, WatchThread
 
 PATIENCE_S = 20.0
 
@@ -62,3 +62,18 @@ def test_a_watch_that_is_stopped_before_its_time_never_acts() -> None:
     watch.start()
     watch.stop()
     assert not acted.is_set()
+
+
+def test_what_a_watch_does_is_told_from_what_a_request_does() -> None:
+    threads, acted = list[Thread](), Event()
+
+    def act() -> None:
+        threads.append(current_thread())
+        acted.set()
+
+    watch = Watch("told apart", 0.001, act)
+    watch.start()
+    assert acted.wait(PATIENCE_S)
+    watch.stop()
+    assert isinstance(threads[0], WatchThread)
+    assert not isinstance(current_thread(), WatchThread)

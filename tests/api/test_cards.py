@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
-from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
-from threading import current_thread
 from typing import Any
 from urllib.parse import quote
 
 import pytest
-from sqlalchemy import event, text
+from sqlalchemy import text
 
 from endurant.store import clock
 from endurant.store.engine import engine_for
@@ -26,26 +23,7 @@ from endurant.work.upkeep.rebuild import rebuild, stale_cards
 from endurant.work.upkeep.verify import verify
 from endurant.work.use_cases.preparation.enclosures import store_readings
 from tests.api.test_conditioning import bring_log, cut_job, ids, log_of
-from tests.laboratory import Bench, sample
-
-WATCHES = ("run-supervisor", "logger-watch", "turning-watch", "windows-watch")
-
-
-@contextmanager
-def queries(database: str) -> Iterator[list[str]]:
-    """Every statement that is sent to the database inside, but for those of the watches."""
-    sent: list[str] = []
-
-    def note(_connection: Any, _cursor: Any, statement: str, *_rest: Any) -> None:
-        if current_thread().name not in WATCHES:
-            sent.append(statement)
-
-    engine = engine_for(database)
-    event.listen(engine, "before_cursor_execute", note)
-    try:
-        yield sent
-    finally:
-        event.remove(engine, "before_cursor_execute", note)
+from tests.laboratory import Bench, queries, sample
 
 
 def line_of(bench: Bench, job: dict[str, Any], state: str = "open") -> dict[str, Any]:
@@ -175,7 +153,7 @@ def test_readings_that_come_late_are_counted_anew(bench: Bench) -> None:
 PAGES = ("/jobs", "/jobs?search=cloth", "/jobs/waiting", "/clocks", "/conditioning")
 
 
-def test_queries_of_a_list_do_not_grow_with_jobs(bench: Bench, database: str) -> None:
+def test_queries_a_list_do_not_grow_with_jobs(bench: Bench, database: str) -> None:
     counts: list[list[int]] = []
     for _ in range(2):
         for number in range(4):

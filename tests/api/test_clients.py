@@ -9,7 +9,7 @@ from urllib.parse import quote
 from pypdf import PdfReader
 
 from endurant.work.upkeep.verify import verify
-from tests.laboratory import Bench, behind_its_back, queries_of, sample
+from tests.laboratory import Bench, behind_its_back, queries, sample
 
 NAME = "Quay Awnings"
 
@@ -99,7 +99,7 @@ def test_clients_are_listed_by_name_with_their_jobs(bench: Bench, database: str)
     bench.put("/client", kept(name="Mill & Co"))
     for lot in ("a", "b"):
         bench.post("/jobs", sample(lot=lot))
-    with queries_of(database, "client") as few:
+    with queries(database, "client") as few:
         lines = bench.get("/clients")
     assert [(line["name"], line["jobs"], line["open_jobs"]) for line in lines] == [
         ("Mill & Co", 0, 0),
@@ -107,7 +107,7 @@ def test_clients_are_listed_by_name_with_their_jobs(bench: Bench, database: str)
     ]
     for number in range(4):
         bench.post("/jobs", sample(client=f"Client {number}"))
-    with queries_of(database, "client") as many:
+    with queries(database, "client") as many:
         assert len(bench.get("/clients")) == 6
     assert len(many) == len(few)
     assert [line["name"] for line in bench.get("/clients?search=MILL")] == ["Mill & Co"]

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from tests.api.test_instruments import FOIL
-from tests.laboratory import Bench, behind_its_back, queries_of, sample
+from tests.laboratory import Bench, behind_its_back, queries, sample
 from tests.pdf_text import text_of
 
 
@@ -109,14 +109,14 @@ def test_the_list_takes_as_many_queries_for_many_jobs_as_for_one(
             body = {"kind": "kept", "location": "shelf 4", "until": on(5)}
             bench.post(f"/jobs/{job['id']}/custody", body)
 
-    def queries() -> int:
-        with queries_of(database, "custody_event") as seen:
+    def count() -> int:
+        with queries(database, "custody_event") as seen:
             bench.get("/due")
         return len(seen)
 
     kept(1)
     bench.get("/due")
-    first = queries()
+    first = count()
     kept(3)
     assert len(lines(bench, "remainder")) == 4
-    assert queries() == first > 0
+    assert count() == first > 0

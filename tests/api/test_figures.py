@@ -8,7 +8,7 @@ from typing import Any
 
 from openpyxl import load_workbook
 
-from tests.laboratory import Bench, behind_its_back, queries_of
+from tests.laboratory import Bench, behind_its_back, queries
 
 
 def this_month() -> str:
@@ -90,9 +90,9 @@ def test_only_the_manager_reads_them_and_as_a_workbook_too(bench: Bench, databas
     book = load_workbook(BytesIO(greta.call("GET", "/figures.xlsx?month=2026-03").content))
     assert book.sheetnames[:2] == ["turnaround", "people 2026-03"]
     assert book["turnaround"]["A13"].value == "2026-03"
-    with queries_of(database, "started_at") as few:
+    with queries(database, "started_at") as few:
         greta.get("/figures")
     bench.tested_job()
-    with queries_of(database, "started_at") as many:
+    with queries(database, "started_at") as many:
         greta.get("/figures")
     assert len(many) == len(few)

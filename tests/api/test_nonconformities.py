@@ -7,7 +7,7 @@ from typing import Any
 
 from endurant.work.upkeep.verify import verify
 from tests.api.test_instruments import FOIL
-from tests.laboratory import Bench, queries_of, sample
+from tests.laboratory import Bench, queries, sample
 
 
 def opened(bench: Bench, **more: Any) -> dict[str, Any]:
@@ -114,12 +114,12 @@ def test_a_late_one_is_overdue_and_lists_take_as_many_queries_for_many(
 ) -> None:
     late = (datetime.now(UTC) - timedelta(days=1)).isoformat()
     opened(bench, due_at=late, owner_id=person(bench, "maren"))
-    with queries_of(database, "nonconformity") as few:
+    with queries(database, "nonconformity") as few:
         (line,) = bench.get("/nonconformities")
     assert (line["overdue"], line["owner"]) == (True, "Maren Reviewer")
     for login in ("ines", "olga", "greta"):
         opened(bench, owner_id=person(bench, login))
-    with queries_of(database, "nonconformity") as many:
+    with queries(database, "nonconformity") as many:
         lines = bench.get("/nonconformities")
     assert [each["due_at"] is not None for each in lines] == [True, False, False, False]
     assert len(many) == len(few)

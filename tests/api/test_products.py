@@ -11,7 +11,7 @@ from endurant.work.base.transactions import transaction
 from endurant.work.facts.laboratory import comparison_for, laboratory
 from endurant.work.facts.products import revisions_of, states_of
 from endurant.work.upkeep.verify import verify
-from tests.laboratory import Bench, behind_its_back, queries_of, sample
+from tests.laboratory import Bench, behind_its_back, queries, sample
 
 LIMIT = {
     "property": "tear_force",
@@ -292,7 +292,7 @@ def test_the_list_takes_as_many_queries_for_many_products_as_for_few(
     for number in range(6):
         drafted(bench, name=f"Cloth {number}")
         if number in (1, 5):
-            with queries_of(database, "product") as queries:
+            with queries(database, "product") as sent:
                 bench.get("/products")
-            counts.append(len(queries))
+            counts.append(len(sent))
     assert counts[0] == counts[1]

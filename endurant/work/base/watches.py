@@ -11,6 +11,10 @@ from endurant.core.refusals import Conflict, Unavailable
 _log = logging.getLogger(__name__)
 
 
+class WatchThread(Thread):
+    """The thread of a watch, to be told from those that answer requests."""
+
+
 class Watch:
     """Does one thing every so many seconds; whatever happens is logged and tried again."""
 
@@ -18,7 +22,7 @@ class Watch:
         self._every_s = every_s
         self._act = act
         self._stop = Event()
-        self._thread = Thread(target=self._watch, name=name, daemon=True)
+        self._thread = WatchThread(target=self._watch, name=name, daemon=True)
 
     def start(self) -> None:
         """Begin."""
