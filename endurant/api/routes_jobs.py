@@ -26,6 +26,7 @@ from endurant.work.use_cases.receiving import custody, receiving
 from endurant.work.use_cases.receiving.limits import LimitRequest, change_limits
 from endurant.work.views import job_page, studies, test_page
 from endurant.work.views.job_list import JobsRequest, jobs, waiting
+from endurant.work.views.search import SearchHit, SearchRequest, search
 
 router = APIRouter(route_class=Route, tags=["jobs"])
 
@@ -115,6 +116,14 @@ def set_up(actor: SignedIn, test_id: int, request: setting_up.SetUpRequest) -> T
 def ask_for_one_more(actor: SignedIn, test_id: int, request: OneMoreRequest) -> TestView:
     """One more specimen of a sample that comes ready, for a void without a spare."""
     return voids.ask_for_one_more(actor, test_id, request.direction)
+
+
+@router.get("/search")
+def search_everything(
+    actor: SignedIn, request: Annotated[SearchRequest, Query()]
+) -> list[SearchHit]:
+    """Jobs, specimens, reports, clients, products, instruments and people, found by words."""
+    return search(request)
 
 
 @router.get("/specimens/by-code/{code}")

@@ -91,9 +91,9 @@ def test_keys_and_codes(site: Site) -> None:
     page.get_by_label("Action, screen, job or method").fill("required size")
     page.keyboard.press("Enter")
     page.wait_for_url("**/send")
-    page.get_by_label("Find code").fill("J-9999")
-    page.get_by_label("Find code").press("Enter")
-    expect(page.get_by_text("No specimen has the code J-9999")).to_be_visible()
+    page.get_by_role("combobox", name=re.compile("^Find a job")).fill("J-9999")
+    page.get_by_role("combobox", name=re.compile("^Find a job")).press("Enter")
+    expect(page.get_by_text("Nothing found. Try")).to_be_visible()
 
 
 def test_the_server_gone_is_said_and_the_page_comes_back(site: Site) -> None:

@@ -132,7 +132,15 @@ def _is_in_a_call(value: ast.expr, part: ast.AST) -> bool:
 LINES = (
     *("right.", "audit.", "log.", "plan.", "clock-set.", "window.", "step.", "device-status."),
     *("ready.", "history.", "next.", "calculation.", "instrument-status.", "group.", "known."),
-    *("setting.", "atmosphere.", "compared.", "measured.", "cutting-rule.", "limit-rule."),
+    *(
+        "setting.",
+        "search.",
+        "atmosphere.",
+        "compared.",
+        "measured.",
+        "cutting-rule.",
+        "limit-rule.",
+    ),
     *(
         "nonconformity-line.",
         "custody-line.",

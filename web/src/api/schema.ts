@@ -2712,6 +2712,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Everything
+         * @description Jobs, specimens, reports, clients, products, instruments and people, found by words.
+         */
+        get: operations["search_everything"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sequences": {
         parameters: {
             query?: never;
@@ -8596,6 +8616,27 @@ export interface components {
             jaw_temperature_c: number;
             /** Mean */
             mean: number;
+        };
+        /**
+         * SearchHit
+         * @description Something that was found: `id` or `name` tells it from others of its kind.
+         */
+        SearchHit: {
+            /** Id */
+            id?: number | null;
+            /** Job Id */
+            job_id?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "specimen" | "job" | "report" | "client" | "product" | "instrument" | "person";
+            /** Name */
+            name?: string | null;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
         };
         /**
          * SeenRequest
@@ -16634,6 +16675,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_everything: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchHit"][];
                 };
             };
             /** @description Client Error */

@@ -12,12 +12,13 @@ import LeaveDialog from '@/app/LeaveDialog.vue'
 import { mayLeave } from '@/app/leaving'
 import NewsNote from '@/app/NewsNote.vue'
 import UndoOffer from '@/app/UndoOffer.vue'
-import CodeSearch from '@/app/CodeSearch.vue'
+import SearchBox from '@/app/SearchBox.vue'
 import DayRuler from '@/app/DayRuler.vue'
 import CommandPalette from '@/app/CommandPalette.vue'
 import KeysDialog from '@/app/KeysDialog.vue'
 import OfficeTabs from '@/office/OfficeTabs.vue'
 import { KEYED_PAGES, PAGES } from '@/app/pages'
+import { pageKey } from '@/app/router'
 import { isOffice } from '@/office/pages'
 import ActButton from '@/ui/ActButton.vue'
 
@@ -93,7 +94,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
         >
       </router-link>
       <div class="foot">
-        <CodeSearch />
+        <SearchBox />
         <div class="me">
           <span class="who">{{ me?.name }}</span>
           <span class="role">{{ me?.role }}</span>
@@ -113,7 +114,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       <DayRuler class="day" />
       <div class="sheet">
         <OfficeTabs v-if="isOffice(route.path)" />
-        <router-view :key="route.path" />
+        <router-view :key="pageKey(route)" />
       </div>
     </main>
     <NewsNote />

@@ -1,5 +1,12 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, type RouteLocationNormalized } from 'vue-router'
 import JobsPage from '@/jobs/JobsPage.vue'
+
+declare module 'vue-router' {
+  interface RouteMeta {
+    /** The word of the query that names what the page opens at. */
+    opensAt?: string
+  }
+}
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -32,7 +39,12 @@ export const router = createRouter({
     },
     { path: '/conditioning', component: () => import('@/conditioning/ConditioningPage.vue') },
     { path: '/bench', component: JobsPage, props: { place: 'bench' } },
-    { path: '/bench/:id(\\d+)', component: () => import('@/bench/BenchPage.vue'), props: numbered },
+    {
+      path: '/bench/:id(\\d+)',
+      component: () => import('@/bench/BenchPage.vue'),
+      props: numbered,
+      meta: { opensAt: 'specimen' },
+    },
     { path: '/judge', component: JobsPage, props: { place: 'judge' } },
     {
       path: '/judge/:id(\\d+)',
@@ -52,13 +64,24 @@ export const router = createRouter({
     {
       path: '/instruments',
       component: () => import('@/instruments/InstrumentsPage.vue'),
+      meta: { opensAt: 'serial' },
     },
-    { path: '/people', component: () => import('@/people/PeoplePage.vue') },
+    {
+      path: '/people',
+      component: () => import('@/people/PeoplePage.vue'),
+      meta: { opensAt: 'id' },
+    },
     { path: '/methods', component: () => import('@/methods/MethodsPage.vue') },
     { path: '/methods/:method', component: () => import('@/methods/MethodPage.vue'), props: true },
     { path: '/:rest(.*)', component: () => import('@/app/NowherePage.vue') },
   ],
 })
+
+/** Tells the pages that are shown anew: by their address, and by the thing that a link opens them at. */
+export function pageKey(route: RouteLocationNormalized): string {
+  const opened = route.query[route.meta.opensAt ?? '']
+  return typeof opened === 'string' ? `${route.path} ${opened}` : route.path
+}
 
 function numbered(route: { params: Record<string, string | string[]> }) {
   return { id: Number(route.params.id) }

@@ -3,6 +3,7 @@ import { t } from '@/ui/words'
 import { vFocus } from '@/ui/focus'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import { useSession } from '@/app/session'
@@ -22,7 +23,7 @@ const ROLES: Schemas['PersonRequest']['role'][] = ['trainee', 'technician', 'rev
 const { me } = useSession()
 const { act, refused, busy } = useAct()
 const people = useQuery({ queryKey: ['people'], queryFn: () => ask(client.GET('/api/people')) })
-const picked = ref<number | null>(null)
+const picked = ref<number | null>(Number(useRoute().query.id) || null)
 const adding = ref(false)
 const house = ref(false)
 const chosen = computed<Person | null>(() => {
