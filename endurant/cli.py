@@ -154,6 +154,17 @@ def _add_server_commands(commands: Commands[argparse.ArgumentParser]) -> None:
     )
     verify.set_defaults(act=_verify)
 
+    package = commands.add_parser(
+        "verify-package", help="check the saved package of a report; needs no database"
+    )
+    package.add_argument("file", type=Path, help="the ZIP archive")
+    package.set_defaults(act=_verify_package)
+
+    key = commands.add_parser("signing-key", help="make the key that signs released reports")
+    key.add_argument("file", type=Path, help="where to write it, as PKCS#12")
+    key.add_argument("--name", required=True, help="the laboratory, as readers of PDF show it")
+    key.set_defaults(act=_signing_key)
+
     rebuild = commands.add_parser("rebuild", help="rebuild lists and clocks")
     rebuild.set_defaults(act=_rebuild)
 
@@ -389,8 +400,10 @@ def _demo(options: argparse.Namespace) -> None:
 
 def _serve(options: argparse.Namespace) -> None:
     from endurant.api.server import serve
+    from endurant.reports.signing import check_key
     from endurant.store.engine import MIN_PACKET, packet_bytes
 
+    check_key()
     takes = packet_bytes()
     if takes < MIN_PACKET:
         print(
@@ -478,6 +491,26 @@ def _verify(options: argparse.Namespace) -> int:
     print("the record holds" if not sentences else f"{len(sentences)} things do not hold")
     print(f"{verified.entries} entries; head {verified.head}")
     return 1 if sentences else 0
+
+
+def _verify_package(options: argparse.Namespace) -> int:
+    from endurant.reports.package import check_package
+
+    checked = check_package(options.file)
+    for sentence in (*checked.seen, *checked.wrong):
+        print(sentence)
+    print("the package holds" if not checked.wrong else "the package does not hold")
+    return 1 if checked.wrong else 0
+
+
+def _signing_key(options: argparse.Namespace) -> None:
+    from endurant.reports.signing import KEY_VARIABLE, PASSPHRASE_VARIABLE, make_key
+
+    fingerprint = make_key(options.file, options.name, os.environ.get(PASSPHRASE_VARIABLE, ""))
+    print(f"certificate {fingerprint}")
+    print(
+        f"Set {KEY_VARIABLE}={options.file.resolve()} for the server, and keep a copy of the file"
+    )
 
 
 def _openapi(options: argparse.Namespace) -> None:

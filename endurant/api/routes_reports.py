@@ -5,13 +5,15 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
 
 from endurant.api.answers import page_of_job
-from endurant.api.files import csv_response, pdf_response, workbook_response
+from endurant.api.files import csv_response, disposition, pdf_response, workbook_response
 from endurant.api.long import in_long_thread
 from endurant.api.route import Route
 from endurant.api.routes_bench import Reason
 from endurant.api.session import SignedIn, right
+from endurant.reports.package import released_package
 from endurant.reports.pdf import (
     client_report_pdf,
     report_pdf,
@@ -20,6 +22,7 @@ from endurant.reports.pdf import (
     study_pdf,
 )
 from endurant.reports.report_workbook import report_tables
+from endurant.reports.signing import check_key
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.facts.models import JobView
 from endurant.work.use_cases.reporting import models as report_views
@@ -95,6 +98,16 @@ async def client_report_as_pdf(actor: SignedIn, report_id: int) -> Response:
         lambda: releasing.released_client_pdf(report_id, client_report_pdf)
     )
     return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
+
+
+@router.get("/reports/{report_id}/package.zip", response_class=Response)
+async def report_as_package(actor: SignedIn, report_id: int) -> Response:
+    """Every form of a released report, and a signed list of hashes that proves them."""
+    forms = await in_long_thread(lambda: releasing.released_forms(report_id))
+    await in_long_thread(check_key)
+    name = f"{forms.content.number}-{forms.content.revision}.zip"
+    headers = {"content-disposition": disposition("attachment", name)}
+    return StreamingResponse(released_package(forms), media_type="application/zip", headers=headers)
 
 
 @router.post("/reports/{report_id}/withdraw", dependencies=[right("release")])

@@ -17,6 +17,7 @@ from endurant.demo.laboratory import PASSWORD, PEOPLE
 from endurant.demo.leftovers import Notes
 from endurant.demo.load import load_demo
 from endurant.demo.samples import JOBS
+from endurant.reports.signing import KEY_VARIABLE, PASSPHRASE_VARIABLE, make_key
 from endurant.store.engine import DATABASE_VARIABLE
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free, wait_until, with_parent
@@ -51,6 +52,7 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
         running.callback(database.stop)
         url = database.create("endurant")
         os.environ[DATABASE_VARIABLE] = url
+        os.environ.setdefault(KEY_VARIABLE, _signing_key(folder))
         upgrade(url)
         rebuild_missing()
         standins = subprocess.Popen(
@@ -70,6 +72,14 @@ def run_demo(folder: Path, port: int, pace: float, *, empty: bool = False) -> No
             load_demo("127.0.0.1", port + 1, () if empty else JOBS)
         _greet(port, pace)
         serve("127.0.0.1", port)
+
+
+def _signing_key(folder: Path) -> str:
+    """The key that signs the reports of the demo, made at its first start."""
+    file = folder / "signing-key.p12"
+    if not file.exists():
+        make_key(file, "Endurant demo laboratory", os.environ.get(PASSPHRASE_VARIABLE, ""))
+    return str(file)
 
 
 def _as_interrupt(number: int, frame: object) -> None:

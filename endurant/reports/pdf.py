@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from jinja2 import (
     Environment,
@@ -34,6 +34,7 @@ from endurant.reports.drawings import draw_curves, draw_curves_together, draw_li
 from endurant.reports.full_size import Paper, full_size_pages, placed, scaled_svg
 from endurant.reports.labels import LabelStock, label_pages
 from endurant.reports.read_off import long_readings, readings_tables
+from endurant.reports.signing import signed_pdf
 from endurant.reports.values import figure_columns, figure_text, property_title
 from endurant.work.facts.run_facts import PeriodFacts
 from endurant.work.use_cases.planning.printed import PrintedDay
@@ -44,22 +45,27 @@ from endurant.work.views.labels import JobLabels
 from endurant.work.views.sheet_drawing import SheetView
 from endurant.work.views.studies import StudyView
 
+if TYPE_CHECKING:
+    from pypdf import PdfWriter
+
 _FOLDER = Path(__file__).parent
+ARCHIVED = "pdf/a-3a"
+"""What a released report is written as: PDF/A-3 with tags, fonts and colours in the file."""
 
 
 def report_pdf(content: ReportContent) -> bytes:
     """Every page of the full record of a report; a draft says so on each."""
-    return _pdf("report.html", content.written, report=content)
+    return _archived("report.html", content)
 
 
 def client_report_pdf(content: ReportContent) -> bytes:
     """The client report: the answer on one page, the specimens and figures on the next."""
-    return _pdf("client_report.html", content.written, report=content)
+    return _archived("client_report.html", content)
 
 
 def report_pdfs(content: ReportContent) -> ReportPdfs:
-    """Both depths of a report."""
-    return ReportPdfs(report_pdf(content), client_report_pdf(content))
+    """Both depths of a report as they are released: signed by the laboratory."""
+    return ReportPdfs(signed_pdf(report_pdf(content)), signed_pdf(client_report_pdf(content)))
 
 
 def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
@@ -69,9 +75,17 @@ def study_pdf(study: StudyView, reports: Sequence[bytes]) -> bytes:
     whole = PdfWriter()
     for part in (_pdf("study.html", study.written, study=study), *reports):
         whole.append(io.BytesIO(part))
-    written = io.BytesIO()
-    whole.write(written)
-    return written.getvalue()
+    return signed_pdf(_without_signatures(whole))
+
+
+def _without_signatures(writer: PdfWriter) -> bytes:
+    """What is written, without the signatures that do not cover it as it is now."""
+    writer.root_object.pop("/AcroForm", None)
+    for page in writer.pages:
+        page.pop("/Annots", None)
+    stream = io.BytesIO()
+    writer.write(stream)
+    return stream.getvalue()
 
 
 def day_pdf(day: PrintedDay) -> bytes:
@@ -121,8 +135,16 @@ def _pdf(template: str, writing: Writing, **marked_up: Any) -> bytes:
     return _html_pdf(_environment().get_template(template).render(writing=writing, **marked_up))
 
 
+def _archived(template: str, content: ReportContent) -> bytes:
+    page = _environment().get_template(template).render(writing=content.written, report=content)
+    return _html_pdf(page, ARCHIVED)
+
+
 def stamped(pdf: bytes, wording: str) -> bytes:
-    """A PDF with a sentence across the top of every page, as of a report that holds no longer."""
+    """A PDF with a sentence across the top of every page, as of a report that holds no longer.
+
+    It is signed anew: the signature of what it was before does not cover the stamp.
+    """
     from pypdf import PdfReader, PdfWriter
 
     page = _environment().get_template("stamp.html").render(wording=wording)
@@ -130,12 +152,10 @@ def stamped(pdf: bytes, wording: str) -> bytes:
     writer = PdfWriter(clone_from=io.BytesIO(pdf))
     for each in writer.pages:
         each.merge_page(stamp)
-    stream = io.BytesIO()
-    writer.write(stream)
-    return stream.getvalue()
+    return signed_pdf(_without_signatures(writer))
 
 
-def _html_pdf(page: str) -> bytes:
+def _html_pdf(page: str, variant: str | None = None) -> bytes:
     import weasyprint
 
     # Fonts and styles are files of ours, photographs stand in the page itself; nothing is ever
@@ -144,7 +164,7 @@ def _html_pdf(page: str) -> bytes:
     document = weasyprint.HTML(
         string=page, base_url=str(_FOLDER / "templates" / "page.html"), url_fetcher=files_only
     )
-    return bytes(document.write_pdf())
+    return bytes(document.write_pdf(pdf_variant=variant))
 
 
 @dataclass

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
+import zipfile
 from io import BytesIO
+from pathlib import Path
 from typing import Any
 
+import pikepdf
 import pymysql
 import pytest
 from openpyxl import load_workbook
 from sqlalchemy import text
 
 from endurant.core.document import analyse, read_document
+from endurant.reports.package import check_package
+from endurant.reports.signing import KEY_VARIABLE, make_key, signature_of_pdf
 from endurant.store.engine import engine_for
 from endurant.store.migrate import downgrade, revisions, upgrade
 from endurant.work.upkeep.verify import verify
@@ -264,3 +270,56 @@ def test_the_workbook_of_a_report_holds_the_whole_report(bench: Bench) -> None:
     speed = next(row for row in sheets["Parameters"] if row["Parameter"] == "speed")
     assert (speed["Unit"], speed["Value"], speed["Usual value"]) == ("mm/min", 100, 100)
     assert any("W1" in row["Deviation"] for row in sheets["Deviations"])
+
+
+def test_a_released_report_is_signed_archived_and_packed(
+    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    make_key(tmp_path / "key.p12", "Harbour Test House", "")
+    monkeypatch.setenv(KEY_VARIABLE, str(tmp_path / "key.p12"))
+    job = bench.tested_job()
+    maren = bench.as_("maren")
+    draft = maren.call("GET", f"/jobs/{job['id']}/draft.pdf").content
+    assert signature_of_pdf(draft) is None
+    report = maren.release(job["id"]).json()["reports"][0]
+    for address in (f"/reports/{report['id']}.pdf", f"/reports/{report['id']}/client.pdf"):
+        pdf = maren.call("GET", address).content
+        signature = signature_of_pdf(pdf)
+        assert signature is not None
+        assert signature.holds
+        with pikepdf.open(BytesIO(pdf)) as archived:
+            assert archived.open_metadata().pdfa_status == "3A"
+            assert len(archived.Root.OutputIntents) == 1
+            assert "/StructTreeRoot" in archived.Root
+            assert unembedded_fonts(archived) == []
+
+    file = tmp_path / "package.zip"
+    file.write_bytes(maren.call("GET", f"/reports/{report['id']}/package.zip").content)
+    assert check_package(file).wrong == []
+    with zipfile.ZipFile(file) as archive:
+        manifest = json.loads(archive.read("manifest.json"))
+        assert set(manifest["files"]) == {
+            *("client.pdf", "record.pdf", "report.json"),
+            *("report.xlsx", "specimens.csv", "traces.csv"),
+        }
+        text = archive.read("report.json")
+    assert hashlib.sha256(text).hexdigest() == manifest["report_sha256"]
+
+    reason = {"reason": "Wrong jaw faces", "password": PASSWORD}
+    maren.post(f"/reports/{report['id']}/withdraw", reason)
+    file.write_bytes(maren.call("GET", f"/reports/{report['id']}/package.zip").content)
+    checked = check_package(file)
+    assert checked.wrong == []
+    assert "Wrong jaw faces" in checked.seen[1]
+
+
+def unembedded_fonts(pdf: pikepdf.Pdf) -> list[str]:
+    """The fonts that a reader would have to have."""
+    fonts = [
+        each
+        for each in pdf.objects
+        if isinstance(each, pikepdf.Dictionary) and each.get("/Type") == "/FontDescriptor"
+    ]
+    assert fonts
+    embedded = ("/FontFile", "/FontFile2", "/FontFile3")
+    return [str(each.FontName) for each in fonts if not any(key in each for key in embedded)]

@@ -39,6 +39,9 @@ defineEmits<{ withdraw: [] }>()
       <ActButton :href="`/api/reports/${report.id}/traces.csv`">{{
         t('judging.traces')
       }}</ActButton>
+      <ActButton :href="`/api/reports/${report.id}/package.zip`">{{
+        t('judging.package')
+      }}</ActButton>
       <ActButton v-if="mayWithdraw && !report.withdrawn" @click="$emit('withdraw')">{{
         t('judging.withdraw')
       }}</ActButton>

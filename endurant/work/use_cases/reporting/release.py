@@ -294,6 +294,35 @@ def released_client_pdf(report_id: int, render: Callable[[ReportContent], bytes]
     return name, render(content), withdrawn
 
 
+@dataclass(frozen=True)
+class ReleasedForms:
+    """A released report as it is stored: the text that its hash is over, and both PDFs.
+
+    `client_pdf` is None for an earlier release, which made none.
+    """
+
+    text: str
+    sha256: str
+    pdf: bytes
+    client_pdf: bytes | None
+    content: ReportContent
+    withdrawn: str
+
+
+def released_forms(report_id: int) -> ReleasedForms:
+    """Everything that is stored of a released report, with its raw data; raises NotFound."""
+    with transaction() as session:
+        report = _report_or_refuse(session, report_id)
+        return ReleasedForms(
+            report.content,
+            report.sha256,
+            report.pdf,
+            report.client_pdf,
+            with_samples(session, _released(session, report_id)),
+            withdrawn_in_words(report),
+        )
+
+
 def _released(session: Session, report_id: int) -> ReportContent:
     report = _report_or_refuse(session, report_id)
     content = ReportContent.model_validate_json(report.content)
