@@ -36,6 +36,7 @@ from endurant.api import (
     routes_preparation,
     routes_products,
     routes_reports,
+    routes_trends,
 )
 from endurant.api.answers import Tagged
 from endurant.api.examples import EXAMPLES
@@ -60,6 +61,7 @@ ROUTERS = (
     routes_clients.router,
     routes_attachments.router,
     routes_figures.router,
+    routes_trends.router,
     routes_nonconformities.router,
     routes_products.router,
     routes_cutting.router,

@@ -159,7 +159,7 @@ def _checked(archive: zipfile.ZipFile) -> Checked:
         raise Invalid("package.manifest-unreadable") from unreadable
     seen = [worded("package.of", number=manifest.number, revision=manifest.revision)]
     if manifest.withdrawn:
-        seen.append(worded("package.withdrawn", reason=manifest.withdrawn))
+        seen.append(manifest.withdrawn)
     wrong = [worded("package.named-twice", name=name) for name in _twice(names)]
     beside = set(names) - {MANIFEST, MANIFEST_SIGNATURE}
     wrong += [worded("package.missing", name=n) for n in sorted(set(manifest.files) - beside)]

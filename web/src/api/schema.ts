@@ -3636,6 +3636,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Trends
+         * @description A property of a product over its lots: limits, signals and capability.
+         */
+        get: operations["show_trends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trends.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trends As Workbook
+         * @description The lots of the chart as a workbook, and those that are left out.
+         */
+        get: operations["trends_as_workbook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trends/products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Trend Products
+         * @description The products that have released lots, those with most first.
+         */
+        get: operations["list_trend_products"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4753,6 +4813,24 @@ export interface components {
             value: number;
         };
         /**
+         * ControlLimits
+         * @description Limits of the values, and of the moving range, in the unit of the values.
+         */
+        ControlLimits: {
+            /** Centre */
+            centre: number;
+            /** Lower */
+            lower: number;
+            /** Mean Range */
+            mean_range: number;
+            /** Spread */
+            spread: number;
+            /** Upper */
+            upper: number;
+            /** Upper Range */
+            upper_range: number;
+        };
+        /**
          * Credentials
          * @description A login name and its password.
          */
@@ -5595,6 +5673,23 @@ export interface components {
             said: string[];
         };
         /**
+         * IndexView
+         * @description A capability index with its interval of 95 %.
+         */
+        IndexView: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "Cp" | "Cpk" | "Pp" | "Ppk";
+            /** Value */
+            value: number;
+        };
+        /**
          * InnerMarkView
          * @description A slit, an end mark or the like, where it lies on the sheet.
          */
@@ -6377,6 +6472,20 @@ export interface components {
             test: string;
             /** Why */
             why: string;
+        };
+        /**
+         * LeftOut
+         * @description A lot that is not on the chart, and why.
+         */
+        LeftOut: {
+            /** Job Id */
+            job_id: number;
+            /** Lot */
+            lot: string;
+            /** Number */
+            number: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * LimitRequest
@@ -9632,6 +9741,91 @@ export interface components {
             released: boolean;
             /** Run Id */
             run_id: number;
+        };
+        /**
+         * TrendPoint
+         * @description A lot: its mean, and the rules that are completed by it. `moving_range` has none at first.
+         */
+        TrendPoint: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** In Base */
+            in_base: boolean;
+            /** Job Id */
+            job_id: number;
+            /** Lot */
+            lot: string;
+            /** Moving Range */
+            moving_range: number | null;
+            /** N */
+            n: number;
+            /** Number */
+            number: string;
+            /** Signals */
+            signals: ("beyond-limits" | "nine-on-one-side" | "six-in-one-direction" | "fourteen-alternating" | "two-of-three-far" | "four-of-five-off" | "fifteen-near" | "eight-off-both-sides")[];
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TrendProduct
+         * @description A product of a client with released lots.
+         */
+        TrendProduct: {
+            /** Client */
+            client: string;
+            /** Lots */
+            lots: number;
+            /** Product */
+            product: string;
+        };
+        /**
+         * TrendSeries
+         * @description A property of a method in a direction and state, that lots of this product have.
+         */
+        TrendSeries: {
+            /** Key */
+            key: string;
+            /** Lots */
+            lots: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * TrendsView
+         * @description The chart. `limits` is None, and `problem` says why, where none can be computed.
+         */
+        TrendsView: {
+            /** Base */
+            base: number;
+            /** Capability Remark */
+            capability_remark: string;
+            chosen: components["schemas"]["TrendSeries"] | null;
+            /** Client */
+            client: string;
+            /** Indices */
+            indices: components["schemas"]["IndexView"][];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            limits: components["schemas"]["ControlLimits"] | null;
+            /** Points */
+            points: components["schemas"]["TrendPoint"][];
+            /** Problem */
+            problem: string;
+            /** Product */
+            product: string;
+            /** Required High */
+            required_high: number | null;
+            /** Required Low */
+            required_low: number | null;
+            /** Series */
+            series: components["schemas"]["TrendSeries"][];
         };
         /**
          * TroubleView
@@ -18983,6 +19177,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_trends: {
+        parameters: {
+            query: {
+                client: string;
+                product: string;
+                series?: string;
+                base?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendsView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trends_as_workbook: {
+        parameters: {
+            query: {
+                client: string;
+                product: string;
+                series?: string;
+                base?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Server Error */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_trend_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendProduct"][];
                 };
             };
             /** @description Client Error */

@@ -20,6 +20,7 @@ export const router = createRouter({
       path: '/nonconformities',
       component: () => import('@/office/NonconformitiesPage.vue'),
     },
+    { path: '/trends', component: () => import('@/office/TrendsPage.vue') },
     { path: '/figures', component: () => import('@/office/FiguresPage.vue') },
     { path: '/due', component: () => import('@/office/DuePage.vue') },
     { path: '/send', component: () => import('@/jobs/SendPage.vue') },

@@ -6,6 +6,7 @@ export const OFFICE_PAGES: { to: string; text: string; key: string; right?: stri
   { to: '/clients', text: t('office.clients'), key: 'l' },
   { to: '/nonconformities', text: t('office.nonconformities'), key: 'n' },
   { to: '/products', text: t('office.products'), key: 'o' },
+  { to: '/trends', text: t('office.trends'), key: 'r' },
   { to: '/figures', text: t('office.figures'), key: 'f', right: 'see-figures' },
 ]
 

@@ -1,0 +1,1 @@
+"""Lots over time: control charts, run rules and capability."""
