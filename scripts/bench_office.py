@@ -10,6 +10,7 @@ import os
 import statistics
 import time
 from typing import Any
+from urllib.parse import urlencode
 
 from fastapi.testclient import TestClient
 
@@ -24,6 +25,8 @@ PAGES = (
     "/figures",
     "/products",
     "/products?search=cloth+0042",
+    "/search?words=J-1",
+    "/search?words=cloth+lot",
     "/clients",
     "/nonconformities",
 )
@@ -51,7 +54,7 @@ def measure() -> None:
         client.post("/api/session", json=login).raise_for_status()
         _add_products(client)
         print(f"| Page | Median, ms | 95 %, ms | Target, ms |\n{'|---' * 4}|")
-        for page in PAGES:
+        for page in (*PAGES, _longest_trend(client)):
             client.get(f"/api{page}").raise_for_status()
             times = sorted(_took(client, page) for _ in range(REPEATS))
             late = times[int(0.95 * REPEATS)]
@@ -70,6 +73,12 @@ def _took(client: TestClient, page: str) -> float:
     began = time.perf_counter()
     client.get(f"/api{page}").raise_for_status()
     return 1000 * (time.perf_counter() - began)
+
+
+def _longest_trend(client: TestClient) -> str:
+    """The chart of the product with most lots."""
+    most = client.get("/api/trends/products").json()[0]
+    return "/trends?" + urlencode({"client": most["client"], "product": most["product"]})
 
 
 def _add_products(client: TestClient) -> None:

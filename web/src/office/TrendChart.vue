@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { PLOT, type Chart } from '@/office/trends'
+import { PLOT, type Chart, type Foot } from '@/office/trends'
 import { coordinate } from '@/ui/numbers'
 
 /** Lots from left to right between their lines; a press on one opens its job. */
-const props = defineProps<{ chart: Chart; high: number; name: string }>()
+const props = defineProps<{ chart: Chart; high: number; name: string; feet?: Foot[] }>()
 defineEmits<{ open: [jobId: number] }>()
 const path = computed(() =>
   props.chart.spots.map(({ x, y }) => `${coordinate(x)},${coordinate(y)}`).join(' '),
 )
 /** Labels of lines that lie close together are set apart. */
 const LINE_PX = 17
+const FOOT_PX = 26
 const labels = computed(() => {
   let last = -Infinity
   return [...props.chart.lines]
@@ -24,12 +25,25 @@ const end = PLOT.wide - PLOT.right
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${PLOT.wide + 70} ${high}`" role="group" :aria-label="name">
+  <svg
+    :viewBox="`0 0 ${PLOT.wide + 70} ${high + (feet ? FOOT_PX : 0)}`"
+    role="group"
+    :aria-label="name"
+  >
     <rect class="base" x="0" y="0" :width="chart.baseEnd" :height="high" />
     <g v-for="line in labels" :key="line.label" :class="line.kind">
       <path :d="`M0 ${coordinate(line.y)}H${end}`" />
       <text :x="end + 6" :y="line.at">{{ line.label }}</text>
     </g>
+    <text
+      v-for="foot in feet"
+      :key="foot.x"
+      :x="coordinate(foot.x)"
+      :y="high + 19"
+      text-anchor="middle"
+    >
+      {{ foot.text }}
+    </text>
     <polyline :points="path" />
     <a
       v-for="spot in chart.spots"

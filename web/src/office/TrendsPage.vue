@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { ask, client } from '@/api/client'
 import TrendChart from '@/office/TrendChart.vue'
 import {
+  feetOf,
   PLOT,
   RANGE_HIGH,
   rangesChart,
@@ -61,6 +62,7 @@ const query = useQuery({
 })
 watch(asked, (words) => {
   void router.replace({
+    path: route.path,
     query: Object.fromEntries(Object.entries(words).map(([k, v]) => [k, `${v}`])),
   })
 })
@@ -147,16 +149,13 @@ const open = (jobId: number) => router.push(`/jobs/${jobId}`)
   />
   <template v-else>
     <p v-if="trend.problem" class="note" role="status">{{ trend.problem }}</p>
-    <TrendChart
-      :chart="values"
-      :high="PLOT.high"
-      :name="t('office.means-of-lots', { title: trend.chosen.title, unit: trend.chosen.unit })"
-      @open="open"
-    />
-    <h2 class="small">{{ t('office.moving-range', { unit: trend.chosen.unit }) }}</h2>
+    <h2>{{ t('office.mean-of-each-lot', { unit: trend.chosen.unit }) }}</h2>
+    <TrendChart :chart="values" :high="PLOT.high" :name="trend.chosen.title" @open="open" />
+    <h2>{{ t('office.moving-range', { unit: trend.chosen.unit }) }}</h2>
     <TrendChart
       :chart="ranges"
       :high="RANGE_HIGH"
+      :feet="feetOf(trend)"
       :name="t('office.moving-range', { unit: trend.chosen.unit })"
       @open="open"
     />
@@ -168,12 +167,12 @@ const open = (jobId: number) => router.push(`/jobs/${jobId}`)
         <RuledTable v-else dense>
           <tbody>
             <tr v-for="{ point, rules } in signals" :key="point.job_id">
-              <td>
+              <td class="of">
                 <router-link class="mono" :to="`/jobs/${point.job_id}`">{{
                   point.number
                 }}</router-link>
               </td>
-              <td>{{ point.lot }}</td>
+              <td class="of">{{ point.lot }}</td>
               <td class="mono right">{{ point.text }}</td>
               <td>{{ rules.map((rule) => RULE_WORDS[rule]).join('; ') }}</td>
             </tr>
@@ -184,12 +183,12 @@ const open = (jobId: number) => router.push(`/jobs/${jobId}`)
           <RuledTable dense>
             <tbody>
               <tr v-for="each in trend.left_out" :key="`${each.job_id} ${each.reason}`">
-                <td>
+                <td class="of">
                   <router-link class="mono" :to="`/jobs/${each.job_id}`">{{
                     each.number
                   }}</router-link>
                 </td>
-                <td>{{ each.lot }}</td>
+                <td class="of">{{ each.lot }}</td>
                 <td>{{ each.reason }}</td>
               </tr>
             </tbody>
@@ -245,12 +244,21 @@ header {
 }
 
 .wide {
-  flex: 1 1 250px;
+  flex: 1 1 190px;
   max-width: 380px;
 }
 
 .base {
   flex: 0 0 170px;
+}
+
+h2 {
+  margin: 10px 0 6px;
+  font-size: 15.5px;
+}
+
+.of {
+  white-space: nowrap;
 }
 
 .note {

@@ -32,6 +32,12 @@ export interface Spot {
   isSignal: boolean
 }
 
+/** A lot's name under its place. */
+export interface Foot {
+  x: number
+  text: string
+}
+
 export interface Chart {
   spots: Spot[]
   lines: Line[]
@@ -88,6 +94,25 @@ export function valuesChart(trend: Trend, off: Set<Rule>): Chart {
     })),
     baseEnd: columnOf(trend.base - 0.5, points.length),
   }
+}
+
+const MAX_FEET = 12
+const MAX_LETTERS = 9
+
+/** The names of lots under the charts: as many as there is room for, the last of them always. */
+export function feetOf(trend: Trend): Foot[] {
+  const lots = trend.points.length
+  const every = Math.max(Math.ceil(lots / MAX_FEET), 1)
+  return trend.points.flatMap((point, place) => {
+    if ((lots - 1 - place) % every) return []
+    const isLong = point.lot.length > MAX_LETTERS
+    return [
+      {
+        x: columnOf(place, lots),
+        text: isLong ? `${point.lot.slice(0, MAX_LETTERS - 1)}…` : point.lot,
+      },
+    ]
+  })
 }
 
 export const RANGE_HIGH = 110
