@@ -143,6 +143,7 @@ LINES = (
     ),
     *(
         "nonconformity-line.",
+        "lot-line.",
         "custody-line.",
         "device-name.",
         "guide-line.",

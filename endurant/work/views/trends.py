@@ -248,17 +248,19 @@ def _comparable(lots: Sequence[_Lot]) -> tuple[list[_Lot], list[LeftOut]]:
     """The lots tested as most were, and the others with what differs."""
     standing = [lot for lot in lots if not lot.withdrawn]
     if not standing:
-        return [], [_left_out(lot, worded("trend.withdrawn")) for lot in lots]
+        return [], [_left_out(lot, worded("lot-line.withdrawn")) for lot in lots]
     usual = Counter(lot.conditions for lot in standing).most_common(1)[0][0]
     kept, left_out, seen = [], [], set()
     for lot in lots:
         if lot.withdrawn:
-            left_out.append(_left_out(lot, worded("trend.withdrawn")))
+            left_out.append(_left_out(lot, worded("lot-line.withdrawn")))
         elif lot.conditions != usual:
             differs = _differences(json.loads(usual), json.loads(lot.conditions))
-            left_out.append(_left_out(lot, worded("trend.tested-otherwise", differences=differs)))
+            left_out.append(
+                _left_out(lot, worded("lot-line.tested-otherwise", differences=differs))
+            )
         elif lot.job.id in seen:
-            left_out.append(_left_out(lot, worded("trend.tested-twice")))
+            left_out.append(_left_out(lot, worded("lot-line.tested-twice")))
         else:
             seen.add(lot.job.id)
             kept.append(lot)
@@ -269,7 +271,7 @@ def _differences(usual: dict[str, Any], own: dict[str, Any]) -> str:
     names = [name for name in sorted({*usual, *own}) if usual.get(name) != own.get(name)]
     return ", ".join(
         worded(
-            "trend.parameter-differs",
+            "lot-line.parameter-differs",
             parameter=spoken(name),
             own=own.get(name, "–"),
             usual=usual.get(name, "–"),
