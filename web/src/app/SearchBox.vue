@@ -157,7 +157,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       single-line
       :placeholder="t('app.find')"
       :aria-label="t('app.find-anything')"
-      :title="t('app.find-anything')"
+      :title="t('app.find-what')"
       role="combobox"
       aria-autocomplete="list"
       :aria-expanded="isShown && hits.length > 0"
