@@ -224,6 +224,7 @@ describe('a released report', () => {
       '/api/reports/5/specimens.csv',
       '/api/reports/5.xlsx',
       '/api/reports/5/traces.csv',
+      '/api/reports/5/package.zip',
     ])
     expect(() => button('Withdraw')).toThrow()
   })
