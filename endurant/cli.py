@@ -400,10 +400,10 @@ def _demo(options: argparse.Namespace) -> None:
 
 def _serve(options: argparse.Namespace) -> None:
     from endurant.api.server import serve
-    from endurant.reports.signing import check_key
+    from endurant.reports.signing import has_key
     from endurant.store.engine import MIN_PACKET, packet_bytes
 
-    check_key()
+    has_key()
     takes = packet_bytes()
     if takes < MIN_PACKET:
         print(

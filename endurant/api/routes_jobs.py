@@ -180,12 +180,6 @@ def note_custody(
     return custody.note_custody(actor, job_id, request)
 
 
-@router.get("/remainders/{code}")
-def find_remainder(actor: SignedIn, code: str) -> dict[str, int | None]:
-    """The job that the code of a remainder belongs to."""
-    return {"job_id": custody.remainder_of(code)}
-
-
 @router.post("/tests/{test_id}/retest", dependencies=[right("release")])
 def allow_retest(actor: SignedIn, test_id: int, request: amending.WhyRequest) -> JobView:
     """The same test once more, on what remains; both results are reported."""

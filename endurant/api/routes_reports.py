@@ -22,7 +22,7 @@ from endurant.reports.pdf import (
     study_pdf,
 )
 from endurant.reports.report_workbook import report_tables
-from endurant.reports.signing import check_key
+from endurant.reports.signing import has_key
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.work.facts.models import JobView
 from endurant.work.use_cases.reporting import models as report_views
@@ -104,7 +104,7 @@ async def client_report_as_pdf(actor: SignedIn, report_id: int) -> Response:
 async def report_as_package(actor: SignedIn, report_id: int) -> Response:
     """Every form of a released report, and a signed list of hashes that proves them."""
     forms = await in_long_thread(lambda: releasing.released_forms(report_id))
-    await in_long_thread(check_key)
+    await in_long_thread(has_key)
     name = f"{forms.content.number}-{forms.content.revision}.zip"
     headers = {"content-disposition": disposition("attachment", name)}
     return StreamingResponse(released_package(forms), media_type="application/zip", headers=headers)

@@ -9,8 +9,11 @@ from __future__ import annotations
 import hashlib
 import io
 import json
+import lzma
+import struct
 import zipfile
 import zlib
+from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
@@ -23,7 +26,13 @@ from endurant.core.messages import worded
 from endurant.core.refusals import Invalid
 from endurant.reports.pdf import stamped
 from endurant.reports.report_workbook import report_tables
-from endurant.reports.signing import has_key, signature_of_file, signature_of_pdf, signature_over
+from endurant.reports.signing import (
+    Signature,
+    has_key,
+    signature_of_file,
+    signature_of_pdf,
+    signature_over,
+)
 from endurant.reports.tables import report_specimens, report_traces
 from endurant.reports.workbook import workbook_of
 from endurant.work.use_cases.reporting.release import ReleasedForms
@@ -32,6 +41,11 @@ MANIFEST, MANIFEST_SIGNATURE = "manifest.json", "manifest.json.p7s"
 CONTENT = "report.json"
 MAX_BYTES = 2_000_000_000
 """What an archive may hold unpacked: a stranger's archive may claim anything."""
+UNREADABLE = (
+    *(zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError),
+    *(struct.error, RuntimeError, ValueError),
+)
+"""What is raised while a stranger's archive is read: damaged, locked, or packed in another way."""
 Sha256 = Annotated[str, StringConstraints(pattern="^[0-9a-f]{64}$")]
 
 
@@ -142,7 +156,7 @@ def check_package(file: Path) -> Checked:
             return _checked(archive)
     except FileNotFoundError as missing:
         raise Invalid("package.no-file", file=str(file)) from missing
-    except (zipfile.BadZipFile, zlib.error, OSError, NotImplementedError, RuntimeError) as broken:
+    except (OSError, *UNREADABLE) as broken:
         raise Invalid("package.not-an-archive", file=str(file), why=str(broken)) from broken
 
 
@@ -160,7 +174,8 @@ def _checked(archive: zipfile.ZipFile) -> Checked:
     seen = [worded("package.of", number=manifest.number, revision=manifest.revision)]
     if manifest.withdrawn:
         seen.append(manifest.withdrawn)
-    wrong = [worded("package.named-twice", name=name) for name in _twice(names)]
+    twice = sorted(name for name, times in Counter(names).items() if times > 1)
+    wrong = [worded("package.named-twice", name=name) for name in twice]
     beside = set(names) - {MANIFEST, MANIFEST_SIGNATURE}
     wrong += [worded("package.missing", name=n) for n in sorted(set(manifest.files) - beside)]
     wrong += [worded("package.not-listed", name=n) for n in sorted(beside - set(manifest.files))]
@@ -168,7 +183,7 @@ def _checked(archive: zipfile.ZipFile) -> Checked:
         _check_member(archive, name, manifest, seen, wrong)
     if MANIFEST_SIGNATURE in names:
         signature = signature_of_file(text, archive.read(MANIFEST_SIGNATURE))
-        _say(signature.holds, signature.signer, signature.fingerprint, MANIFEST, seen, wrong)
+        _say(signature, MANIFEST, seen, wrong)
     elif manifest.signed:
         wrong.append(worded("package.signature-missing"))
     else:
@@ -176,16 +191,12 @@ def _checked(archive: zipfile.ZipFile) -> Checked:
     return Checked(seen, wrong)
 
 
-def _twice(names: list[str]) -> list[str]:
-    return sorted({name for name in names if names.count(name) > 1})
-
-
 def _check_member(
     archive: zipfile.ZipFile, name: str, manifest: Manifest, seen: list[str], wrong: list[str]
 ) -> None:
     try:
         content = archive.read(name)
-    except (zipfile.BadZipFile, zlib.error):
+    except UNREADABLE:
         wrong.append(worded("package.changed", name=name))
         return
     found = hashlib.sha256(content).hexdigest()
@@ -200,13 +211,15 @@ def _check_member(
     if signature is None:
         seen.append(worded("package.unsigned", name=name))
     else:
-        _say(signature.holds, signature.signer, signature.fingerprint, name, seen, wrong)
+        _say(signature, name, seen, wrong)
 
 
-def _say(
-    holds: bool, signer: str, fingerprint: str, name: str, seen: list[str], wrong: list[str]
-) -> None:
-    if holds:
-        seen.append(worded("package.signed", name=name, signer=signer, fingerprint=fingerprint))
+def _say(signature: Signature, name: str, seen: list[str], wrong: list[str]) -> None:
+    signer = signature.signer
+    if signature.holds:
+        signed = worded(
+            "package.signed", name=name, signer=signer, fingerprint=signature.fingerprint
+        )
+        seen.append(signed)
     else:
         wrong.append(worded("package.signature-broken", name=name, signer=signer))

@@ -30,6 +30,8 @@ YEARS_VALID = 10
 MAX_NAME = 64
 """What a certificate takes as a common name."""
 ROOM_FOR_SIGNATURE = 16_384
+MALFORMED = (ValueError, LookupError, TypeError, AttributeError, RecursionError)
+"""What the libraries raise for a stranger's file beside their own errors."""
 
 
 def make_key(file: Path, laboratory: str, passphrase: str) -> str:
@@ -129,11 +131,6 @@ def has_key() -> bool:
     return _signer() is not None
 
 
-def check_key() -> None:
-    """Raises Unavailable when a key is set that cannot be read."""
-    _signer()
-
-
 def _signer() -> SimpleSigner | None:
     file = os.environ.get(KEY_VARIABLE, "").strip()
     return _read_key(file, os.environ.get(PASSPHRASE_VARIABLE, "")) if file else None
@@ -170,6 +167,7 @@ class Signature:
 
 def signature_of_pdf(pdf: bytes) -> Signature | None:
     """The last signature of a PDF; None when it has none. Raises Invalid when it is no PDF."""
+    from cryptography.exceptions import UnsupportedAlgorithm
     from pyhanko.pdf_utils.misc import PdfError
     from pyhanko.pdf_utils.reader import PdfFileReader
     from pyhanko.sign.validation.errors import SignatureValidationError
@@ -183,13 +181,14 @@ def signature_of_pdf(pdf: bytes) -> Signature | None:
         last.compute_integrity_info()
         whole = last.coverage == SignatureCoverageLevel.ENTIRE_FILE
         return _checked(last.signer_info, last.signer_cert, last.compute_digest(), whole)
-    except (PdfError, SignatureValidationError, ValueError, KeyError, TypeError) as broken:
+    except (PdfError, SignatureValidationError, UnsupportedAlgorithm, *MALFORMED) as broken:
         raise Invalid("package.not-a-pdf") from broken
 
 
 def signature_of_file(content: bytes, signature: bytes) -> Signature:
     """A detached CMS signature, DER encoded, over a file. Raises Invalid when it is none."""
     from asn1crypto import cms, x509
+    from cryptography.exceptions import UnsupportedAlgorithm
     from pyhanko.sign.validation.errors import SignatureValidationError
 
     try:
@@ -201,7 +200,7 @@ def signature_of_file(content: bytes, signature: bytes) -> Signature:
             if isinstance(each.chosen, x509.Certificate)
         )
         return _checked(information, certificate, hashlib.sha256(content).digest(), True)
-    except (SignatureValidationError, ValueError, KeyError, TypeError, IndexError) as broken:
+    except (SignatureValidationError, UnsupportedAlgorithm, *MALFORMED) as broken:
         raise Invalid("package.not-a-signature") from broken
 
 

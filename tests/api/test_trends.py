@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+from io import BytesIO
 from itertools import pairwise
 from typing import Any
 
 import pytest
+from openpyxl import load_workbook
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -121,7 +123,11 @@ def test_an_open_correction_takes_its_lot_off_the_chart(bench: Bench, lots: list
 
 
 def test_the_chart_as_a_workbook_and_what_nobody_has(bench: Bench, lots: list[int]) -> None:
-    assert bench.call("GET", "/trends.xlsx", params=PRODUCT).content.startswith(b"PK")
+    book = load_workbook(BytesIO(bench.call("GET", "/trends.xlsx", params=PRODUCT).content))
+    *_, last = book["Lots"].values
+    assert (last[1], last[3], last[4]) == ("LOT-8", 30.0, 5)
+    assert last[5] == pytest.approx(5.7)
+    assert "beyond the control limits" in str(last[6])
     code = bench.refused("GET", "/trends", 422, params=PRODUCT | {"series": "nothing"})
     assert code == "trend.unknown-series"
     empty = chart(bench, client="Nobody", product="Nothing")

@@ -34,6 +34,7 @@ SCREENS = (
     "/clients",
     "/nonconformities",
     "/figures",
+    "/trends",
     "/methods",
     "/methods/iso-13937-2",
 )

@@ -127,6 +127,7 @@ def test_no_screen_is_wider_than_its_window(site: Site) -> None:
         "/clients",
         "/nonconformities",
         "/figures",
+        "/trends",
     ):
         page.goto(site.address + path)
         page.get_by_role("heading", level=1).first.wait_for()

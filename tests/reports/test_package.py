@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 import json
+import random
 import zipfile
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
@@ -18,7 +20,7 @@ from endurant.reports.pdf import stamped
 from endurant.reports.signing import (
     KEY_VARIABLE,
     PASSPHRASE_VARIABLE,
-    check_key,
+    has_key,
     make_key,
     signature_of_file,
     signature_of_pdf,
@@ -213,7 +215,7 @@ def test_a_key_that_cannot_be_read_is_said(
     monkeypatch.setenv(KEY_VARIABLE, str(key))
     monkeypatch.setenv(PASSPHRASE_VARIABLE, "another")
     with pytest.raises(Unavailable) as refused:
-        check_key()
+        has_key()
     assert refused.value.code == "signing.key-unreadable"
     monkeypatch.setenv(KEY_VARIABLE, str(tmp_path / "nowhere.p12"))
     with pytest.raises(Unavailable):
@@ -238,3 +240,22 @@ def test_what_is_no_signature_is_refused(junk: bytes) -> None:
         signature_of_file(b"text", junk)
     with pytest.raises(Invalid):
         signature_of_pdf(junk)
+
+
+def test_damage_anywhere_is_a_refusal_or_a_signature_that_does_not_hold(signing: None) -> None:
+    """Bytes chosen once: what a library raises for them never leaves it."""
+    rng = random.Random(7)
+    pdf, over = signed_pdf(one_page()), signature_over(b"text") or b""
+    for _ in range(150):
+        with suppress(Invalid):
+            assert signature_of_file(b"other", damaged(over, rng)).holds is False
+        with suppress(Invalid):
+            signature_of_pdf(damaged(pdf, rng))
+
+
+def damaged(whole: bytes, rng: random.Random) -> bytes:
+    """The same bytes with up to eight others among them."""
+    changed_bytes = bytearray(whole)
+    for _ in range(rng.choice((1, 2, 8))):
+        changed_bytes[rng.randrange(len(whole))] = rng.randrange(256)
+    return bytes(changed_bytes)

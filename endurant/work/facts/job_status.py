@@ -26,6 +26,9 @@ from endurant.work.facts.test_status import test_view
 
 _log = logging.getLogger(__name__)
 
+REMAINDER_ENDING = "-R"
+"""The code of what is left of a sample: the number of its job with this behind it."""
+
 
 def card_line(session: Session, job: Job) -> JobLine:
     """A job as its card keeps it; one that cannot be shown says so, and hides no other."""

@@ -16,13 +16,12 @@ from endurant.store.tables import Gauge, Instrument, Job, JobCard, Person, Repor
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
+from endurant.work.facts.job_status import REMAINDER_ENDING
 
 OF_EACH = 5
 MAX_WORDS = 6
 OWN_DASHES = 2
 """The code of a specimen has a dash more than the number of its job."""
-REMAINDER = "-R"
-"""The code of what is left of a sample: the number of its job with this behind it."""
 
 Kind = Literal["specimen", "job", "report", "client", "product", "instrument", "person"]
 
@@ -88,7 +87,7 @@ def _specimens(session: Session, words: list[str]) -> Iterator[SearchHit]:
 
 def _jobs(session: Session, words: list[str]) -> Iterator[SearchHit]:
     """Open jobs first, and the newest of each; the code of a remainder finds its job."""
-    plain = [word.upper().removesuffix(REMAINDER).lower() for word in words]
+    plain = [word.upper().removesuffix(REMAINDER_ENDING).lower() for word in words]
     found = [JobCard.search.contains(word, autoescape=True) for word in plain]
     rows = session.scalars(
         select(Job)

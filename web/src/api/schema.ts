@@ -2208,26 +2208,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/remainders/{code}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Find Remainder
-         * @description The job that the code of a remainder belongs to.
-         */
-        get: operations["find_remainder"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/reports/{report_id}.json": {
         parameters: {
             query?: never;
@@ -6266,7 +6246,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Rules */
-            rules: components["schemas"]["RuleView"][];
+            rules: components["schemas"]["endurant__work__use_cases__laboratory__settings__RuleView"][];
             tables: components["schemas"]["LabTables"];
         };
         /**
@@ -8473,18 +8453,6 @@ export interface components {
             start: number;
         };
         /**
-         * RuleView
-         * @description A rule of the laboratory: what it is now, and the schools there are.
-         */
-        RuleView: {
-            /** Name */
-            name: string;
-            /** Schools */
-            schools: components["schemas"]["SchoolView"][];
-            /** Value */
-            value: string;
-        };
-        /**
          * RunSettings
          * @description Everything that a run was made under.
          *
@@ -9824,6 +9792,8 @@ export interface components {
             required_high: number | null;
             /** Required Low */
             required_low: number | null;
+            /** Rules */
+            rules: components["schemas"]["endurant__work__views__trends__RuleView"][];
             /** Series */
             series: components["schemas"]["TrendSeries"][];
         };
@@ -10191,6 +10161,18 @@ export interface components {
             reason: string;
         };
         /**
+         * RuleView
+         * @description A rule of the laboratory: what it is now, and the schools there are.
+         */
+        endurant__work__use_cases__laboratory__settings__RuleView: {
+            /** Name */
+            name: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolView"][];
+            /** Value */
+            value: string;
+        };
+        /**
          * SensorView
          * @description A displacement sensor of a rig, and where it stands in the plan.
          */
@@ -10201,6 +10183,19 @@ export interface components {
             x_mm: number;
             /** Y Mm */
             y_mm: number;
+        };
+        /**
+         * RuleView
+         * @description A run rule in words.
+         */
+        endurant__work__views__trends__RuleView: {
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "beyond-limits" | "nine-on-one-side" | "six-in-one-direction" | "fourteen-alternating" | "two-of-three-far" | "four-of-five-off" | "fifteen-near" | "eight-off-both-sides";
+            /** Text */
+            text: string;
         };
     };
     responses: never;
@@ -15797,48 +15792,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProductPage"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Server Error */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    find_remainder: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: number | null;
-                    };
                 };
             };
             /** @description Client Error */

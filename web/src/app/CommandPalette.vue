@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import { ask, client } from '@/api/client'
 import { useMethods } from '@/api/queries'
 import { commandsFor, type Command } from '@/app/commands'
+import ChoiceList from '@/ui/ChoiceList.vue'
 import { vFocus } from '@/ui/focus'
 import { listedKeys } from '@/ui/keys'
 
@@ -55,23 +56,18 @@ function run(command: Command | undefined) {
         :label="t('app.action-screen-job-or-method')"
         autocomplete="off"
         aria-controls="palette-list"
-        :aria-activedescendant="`palette-${place}`"
+        :aria-activedescendant="`palette-list-${place}`"
         @keydown.down.prevent="move(1)"
         @keydown.up.prevent="move(-1)"
       />
-      <ul id="palette-list" role="listbox" :aria-label="t('app.commands')">
-        <li
-          v-for="(command, at) in commands"
-          :id="`palette-${at}`"
-          :key="command.key"
-          role="option"
-          :aria-selected="at === place"
-          @click="run(command)"
-          @pointerenter="place = at"
-        >
-          <b>{{ command.title }}</b> <span class="small quiet">{{ command.text }}</span>
-        </li>
-      </ul>
+      <ChoiceList
+        id="palette-list"
+        v-model="place"
+        class="commands"
+        :name="t('app.commands')"
+        :choices="commands"
+        @choose="run(commands[$event])"
+      />
       <p v-if="!commands.length" class="quiet small" role="status">
         {{ t('app.no-action-screen-open-job-or-method') }}
       </p>
@@ -80,33 +76,8 @@ function run(command: Command | undefined) {
 </template>
 
 <style scoped>
-ul {
+.commands {
   min-height: 60px;
   max-height: 420px;
-  margin: 0;
-  padding: 0;
-  overflow-y: auto;
-  list-style: none;
-}
-
-li {
-  display: flex;
-  gap: 12px;
-  align-items: baseline;
-  justify-content: space-between;
-  padding: 8px 10px;
-  border-left: 4px solid transparent;
-  cursor: pointer;
-}
-
-li[aria-selected='true'] {
-  border-color: var(--blue);
-  background: var(--sunk);
-}
-
-li span {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>

@@ -3,25 +3,20 @@ import { t } from '@/ui/words'
 import ActButton from '@/ui/ActButton.vue'
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { ask, client, sentence } from '@/api/client'
+import { sentence } from '@/api/client'
+import { addressOf, exactly, searchFor } from '@/app/search'
 import StateNote from '@/ui/StateNote.vue'
 
-/** Where the code on a label leads: to its specimen. */
+/** Where the code on a label leads: to its specimen, or its job. */
 const props = defineProps<{ code: string }>()
 const router = useRouter()
 const text = ref('')
 
 onMounted(async () => {
   try {
-    const answer = await ask(
-      client.GET('/api/specimens/by-code/{code}', { params: { path: { code: props.code } } }),
-    )
-    const scanned = answer
-      ? null
-      : await ask(client.GET('/api/remainders/{code}', { params: { path: { code: props.code } } }))
-    if (scanned?.job_id) await router.replace(`/jobs/${scanned.job_id}`)
-    else if (answer) await router.replace(`/bench/${answer.job_id}?specimen=${answer.specimen.id}`)
-    else text.value = t('app.no-specimen-has-the-code-2', { code: props.code })
+    const hit = exactly(await searchFor(props.code), props.code)
+    if (hit) await router.replace(addressOf(hit))
+    else text.value = t('app.nothing-has-the-code', { requested: props.code })
   } catch (error) {
     text.value = sentence(error)
   }

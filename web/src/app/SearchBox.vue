@@ -4,10 +4,11 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced, useElementBounding, useWindowSize } from '@vueuse/core'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { ask, client, sentence } from '@/api/client'
+import { sentence } from '@/api/client'
+import ChoiceList from '@/ui/ChoiceList.vue'
 import { isTyping } from '@/ui/keys'
 import { scanTaker } from '@/app/scanning'
-import { addressOf, codeIn, exactly, KIND_WORDS, type SearchHit } from '@/app/search'
+import { addressOf, codeIn, exactly, KIND_WORDS, searchFor, type SearchHit } from '@/app/search'
 
 /** One box for everything that has a number or a name; a scan anywhere leads to what it names. */
 const FASTEST_TYPIST_MS = 45
@@ -32,8 +33,6 @@ const isOpen = ref(false)
 let scanned = ''
 let lastAt = 0
 
-const searchFor = (words: string) =>
-  ask(client.GET('/api/search', { params: { query: { words } } }))
 const found = useQuery({
   queryKey: ['search', sought],
   queryFn: () => searchFor(codeIn(sought.value)),
@@ -41,6 +40,13 @@ const found = useQuery({
   placeholderData: keepPreviousData,
 })
 const hits = computed(() => (typed.value.trim() ? (found.data.value ?? []) : []))
+const choices = computed(() =>
+  hits.value.map((hit) => ({
+    ...hit,
+    key: `${addressOf(hit)} ${hit.title}`,
+    kind: KIND_WORDS[hit.kind],
+  })),
+)
 /** What is listed is what the words find, and not what the words before them found. */
 const isCurrent = computed(
   () => sought.value === typed.value && !found.isPlaceholderData.value && !found.isFetching.value,
@@ -133,21 +139,14 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       :style="beside"
       @mousedown.prevent
     >
-      <ul v-if="hits.length" id="search-list" role="listbox" :aria-label="t('app.found')">
-        <li
-          v-for="(hit, at) in hits"
-          :id="`search-${at}`"
-          :key="addressOf(hit) + hit.title"
-          role="option"
-          :aria-selected="at === place"
-          @click="go(hit)"
-          @pointerenter="place = at"
-        >
-          <span class="small quiet">{{ KIND_WORDS[hit.kind] }}</span>
-          <b>{{ hit.title }}</b>
-          <span class="small quiet text">{{ hit.text }}</span>
-        </li>
-      </ul>
+      <ChoiceList
+        v-if="hits.length"
+        id="search-list"
+        v-model="place"
+        :name="t('app.found')"
+        :choices="choices"
+        @choose="go(hits[$event]!)"
+      />
       <p v-else class="quiet small" role="status">{{ t('app.nothing-found') }}</p>
     </div>
     <v-text-field
@@ -162,7 +161,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       aria-autocomplete="list"
       :aria-expanded="isShown && hits.length > 0"
       aria-controls="search-list"
-      :aria-activedescendant="hits.length ? `search-${place}` : undefined"
+      :aria-activedescendant="hits.length ? `search-list-${place}` : undefined"
       autocomplete="off"
       @focus="isOpen = true"
       @blur="close"
@@ -185,38 +184,6 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
   border-radius: 9px;
   background: var(--page);
   box-shadow: 0 6px 24px rgb(0 0 0 / 18%);
-}
-
-ul {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
-
-li {
-  display: grid;
-  grid-template-columns: 84px auto minmax(0, 1fr);
-  gap: 12px;
-  align-items: baseline;
-  padding: 7px 8px;
-  border-left: 4px solid transparent;
-  cursor: pointer;
-}
-
-li[aria-selected='true'] {
-  border-color: var(--blue);
-  background: var(--sunk);
-}
-
-li b {
-  white-space: nowrap;
-}
-
-.text {
-  overflow: hidden;
-  text-align: right;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 
 .refusal {

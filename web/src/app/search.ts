@@ -1,7 +1,11 @@
 import { t } from '@/ui/words'
-import type { components } from '@/api/schema'
+import { ask, client, type Schemas } from '@/api/client'
 
-export type SearchHit = components['schemas']['SearchHit']
+export type SearchHit = Schemas['SearchHit']
+
+/** What these words find, exact codes first. */
+export const searchFor = (words: string) =>
+  ask(client.GET('/api/search', { params: { query: { words } } }))
 
 /** The word for each kind of thing that is found. */
 export const KIND_WORDS: Record<SearchHit['kind'], string> = {

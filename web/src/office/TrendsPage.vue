@@ -10,10 +10,9 @@ import {
   PLOT,
   RANGE_HIGH,
   rangesChart,
-  RULE_WORDS,
-  RULES,
   signalsOf,
   valuesChart,
+  type Rule,
 } from '@/office/trends'
 import ActButton from '@/ui/ActButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
@@ -33,7 +32,7 @@ const keyOf = (each: { client: string; product: string }) => `${each.product}\n$
 const product = ref(word('product') ? `${word('product')}\n${word('client')}` : '')
 const series = ref(word('series'))
 const base = ref(Number(word('base')) || null)
-const off = ref(new Set<(typeof RULES)[number]>())
+const off = ref(new Set<Rule>())
 watch(
   () => products.data.value,
   (all) => {
@@ -69,6 +68,9 @@ watch(asked, (words) => {
 const trend = computed(() => query.data.value)
 const values = computed(() => trend.value && valuesChart(trend.value, off.value))
 const ranges = computed(() => trend.value && rangesChart(trend.value))
+const words = computed(() =>
+  Object.fromEntries((trend.value?.rules ?? []).map(({ rule, text }) => [rule, text])),
+)
 const signals = computed(() =>
   (trend.value?.points ?? [])
     .map((point) => ({ point, rules: signalsOf(point, off.value) }))
@@ -94,7 +96,7 @@ const table = computed(
   () =>
     `/api/trends.xlsx?${new URLSearchParams(Object.entries(asked.value).map(([k, v]) => [k, `${v}`]))}`,
 )
-function switched(rule: (typeof RULES)[number], isOn: boolean) {
+function switched(rule: Rule, isOn: boolean) {
   const next = new Set(off.value)
   if (isOn) next.delete(rule)
   else next.add(rule)
@@ -174,7 +176,7 @@ const open = (jobId: number) => router.push(`/jobs/${jobId}`)
               </td>
               <td class="of">{{ point.lot }}</td>
               <td class="mono right">{{ point.text }}</td>
-              <td>{{ rules.map((rule) => RULE_WORDS[rule]).join('; ') }}</td>
+              <td>{{ rules.map((rule) => words[rule]).join('; ') }}</td>
             </tr>
           </tbody>
         </RuledTable>
@@ -221,11 +223,11 @@ const open = (jobId: number) => router.push(`/jobs/${jobId}`)
         <p v-if="trend.capability_remark" class="quiet">{{ trend.capability_remark }}</p>
         <h2>{{ t('office.run-rules') }}</h2>
         <v-checkbox
-          v-for="rule in RULES"
+          v-for="{ rule, text } in trend.rules"
           :key="rule"
           density="compact"
           hide-details
-          :label="RULE_WORDS[rule]"
+          :label="text"
           :model-value="!off.has(rule)"
           @update:model-value="switched(rule, $event === true)"
         />

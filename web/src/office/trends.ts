@@ -3,20 +3,7 @@ import type { Schemas } from '@/api/client'
 import { three } from '@/ui/numbers'
 
 export type Trend = Schemas['TrendsView']
-type Rule = Trend['points'][number]['signals'][number]
-
-/** The run rules in words. */
-export const RULE_WORDS: Record<Rule, string> = {
-  'beyond-limits': t('office.rule-beyond-limits'),
-  'nine-on-one-side': t('office.rule-nine-on-one-side'),
-  'six-in-one-direction': t('office.rule-six-in-one-direction'),
-  'fourteen-alternating': t('office.rule-fourteen-alternating'),
-  'two-of-three-far': t('office.rule-two-of-three-far'),
-  'four-of-five-off': t('office.rule-four-of-five-off'),
-  'fifteen-near': t('office.rule-fifteen-near'),
-  'eight-off-both-sides': t('office.rule-eight-off-both-sides'),
-}
-export const RULES = Object.keys(RULE_WORDS) as Rule[]
+export type Rule = Trend['points'][number]['signals'][number]
 
 export interface Line {
   y: number

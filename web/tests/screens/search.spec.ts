@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { scanTaker, useScans } from '@/app/scanning'
 import { addressOf, codeIn, exactly, type SearchHit } from '@/app/search'
+import ScannedPage from '@/app/ScannedPage.vue'
 import SearchBox from '@/app/SearchBox.vue'
 import { defineComponent, h } from 'vue'
 import { serve, settled } from '../serve'
@@ -92,5 +93,31 @@ describe('the box', () => {
     const { box } = await typed('http://lab/s/J-0404-1-W1', [])
     await box.get('form').trigger('submit')
     expect(taken).toEqual(['J-0404-1-W1'])
+  })
+})
+
+describe('a label that is scanned', () => {
+  afterEach(unmountAll)
+
+  async function scanned(code: string, found: SearchHit[]) {
+    serve({ 'GET /api/search': found })
+    const page = mountInKit(ScannedPage, { code })
+    const replace = vi.spyOn(page.vm.$router, 'replace')
+    await settled()
+    return { page, replace }
+  }
+
+  it('leads to its specimen, and that of a remainder to its job', async () => {
+    const specimen = hit('specimen', { title: 'J-0404-1-W1' })
+    const one = await scanned('J-0404-1-W1', [specimen])
+    expect(one.replace).toHaveBeenCalledWith('/bench/4?specimen=7')
+    const two = await scanned('J-0404-R', [hit('job')])
+    expect(two.replace).toHaveBeenCalledWith('/jobs/7')
+  })
+
+  it('says when it names nothing here', async () => {
+    const { page, replace } = await scanned('J-9999-1-W1', [])
+    expect(page.text()).toContain('Nothing in this laboratory has the code J-9999-1-W1.')
+    expect(replace).not.toHaveBeenCalled()
   })
 })

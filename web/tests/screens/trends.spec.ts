@@ -37,6 +37,10 @@ const trend: Trend = {
   base: 5,
   limits: { centre: 11, spread: 1, lower: 8, upper: 14, mean_range: 1, upper_range: 3.3 },
   problem: '',
+  rules: [
+    { rule: 'beyond-limits', text: 'beyond the control limits' },
+    { rule: 'two-of-three-far', text: 'two of three beyond two thirds of the limit' },
+  ],
   required_low: 9,
   required_high: null,
   indices: [{ name: 'Cpk', value: 1.234, low: 0.5, high: 2 }],

@@ -22,6 +22,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
+from endurant.work.facts.job_status import REMAINDER_ENDING
 from endurant.work.facts.status import GONE, job_or_refuse
 from endurant.work.views.sheet_drawing import lies_of, piece_of, pieces_on
 
@@ -114,19 +115,6 @@ def note_custody(actor: Actor, job_id: int, request: CustodyRequest) -> CustodyV
         return _view(session, job)
 
 
-def remainder_of(code: str) -> int | None:
-    """The job that the code of a remainder belongs to."""
-    number = code.strip().upper().removesuffix(ENDING)
-    if number == code.strip().upper():
-        return None
-    with transaction() as session:
-        return session.scalar(select(Job.id).where(Job.number == number))
-
-
-ENDING = "-R"
-"""What the code of a remainder ends in."""
-
-
 def _refuse(before: CustodyView, job: Job, request: CustodyRequest) -> None:
     if request.kind in NEEDS_PLACE and not request.location:
         whom = "whom" if request.kind in ("returned", *OF_REPORTS) else "where"
@@ -165,7 +153,7 @@ def _view(session: Session, job: Job) -> CustodyView:
     was_notified = any(row.kind == "told" for row in rows)
     until = kept.until if kept is not None and ended is None else None
     return CustodyView(
-        code=f"{job.number}{ENDING}",
+        code=f"{job.number}{REMAINDER_ENDING}",
         remains=remains,
         unit=unit,
         is_here=ended is None,
