@@ -35,6 +35,7 @@ def test_everything_is_found_by_its_number_or_its_words(
     assert found(bench, "po-7781") == [("job", number)]
     assert ("client", "Quay Awnings") in found(bench, "awnings quay")
     assert ("product", cloth()["name"]) in found(bench, cloth()["name"])
+    assert ("instrument", "Frame 1") in found(bench, "frame 1")
     assert ("person", "Maren Reviewer") in found(bench, "maren")
     assert ("instrument", "T-1") in [
         (hit["kind"], hit["name"])

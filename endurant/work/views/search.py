@@ -6,13 +6,23 @@ from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, func, select, union
+from sqlalchemy import ColumnElement, func, literal, select, union
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from endurant.core.messages import worded
 from endurant.store.clients import Client
 from endurant.store.products import Product
-from endurant.store.tables import Gauge, Instrument, Job, JobCard, Person, Report, Specimen, Test
+from endurant.store.tables import (
+    Gauge,
+    Instrument,
+    Job,
+    JobCard,
+    Person,
+    Report,
+    Specimen,
+    Station,
+    Test,
+)
 from endurant.work.base.requests import RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
@@ -143,16 +153,23 @@ def _products(session: Session, words: list[str]) -> Iterator[SearchHit]:
 
 
 def _instruments(session: Session, words: list[str]) -> Iterator[SearchHit]:
-    for table in (Instrument, Gauge):
-        both = func.concat(table.name, " ", table.serial)
-        rows = session.execute(
-            select(table.name, table.serial)
-            .where(*_each_in(both, words))
-            .order_by(table.name)
-            .limit(OF_EACH)
-        )
-        for name, serial in rows:
-            yield SearchHit(kind="instrument", title=name, text=serial, name=serial)
+    """By the station that it stands at, its name and its serial number; gauges by the last two."""
+    station = func.coalesce(Station.name, "")
+    at_station = (
+        select(station, Instrument.name, Instrument.serial)
+        .outerjoin(Station, Station.instrument_id == Instrument.id)
+        .where(*_each_in(func.concat_ws(" ", station, Instrument.name, Instrument.serial), words))
+        .order_by(station, Instrument.name)
+    )
+    gauges = (
+        select(literal(""), Gauge.name, Gauge.serial)
+        .where(*_each_in(func.concat_ws(" ", Gauge.name, Gauge.serial), words))
+        .order_by(Gauge.name)
+    )
+    for found in (at_station, gauges):
+        for place, name, serial in session.execute(found.limit(OF_EACH)):
+            text = f"{name}, {serial}" if place else serial
+            yield SearchHit(kind="instrument", title=place or name, text=text, name=serial)
 
 
 def _people(session: Session, words: list[str]) -> Iterator[SearchHit]:

@@ -63,9 +63,12 @@ function move(by: number) {
   const count = hits.value.length
   if (count) place.value = (place.value + by + count) % count
 }
-async function go(hit: SearchHit) {
+function cleared() {
   close()
   typed.value = ''
+}
+async function go(hit: SearchHit) {
+  cleared()
   field.value?.blur()
   await router.push(addressOf(hit))
 }
@@ -132,7 +135,7 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 </script>
 
 <template>
-  <form ref="box" class="search" role="search" @submit.prevent="entered" @keydown.esc="close">
+  <form ref="box" class="search" role="search" @submit.prevent="entered" @keydown.esc="cleared">
     <div
       v-if="isShown && (hits.length || notFound)"
       class="found"
