@@ -199,11 +199,11 @@ def _check_member(
     except UNREADABLE:
         wrong.append(worded("package.changed", name=name))
         return
-    found = hashlib.sha256(content).hexdigest()
-    if found != manifest.files[name]:
+    digest = hashlib.sha256(content).hexdigest()
+    if digest != manifest.files[name]:
         wrong.append(worded("package.changed", name=name))
         return
-    if name == CONTENT and found != manifest.report_sha256:
+    if name == CONTENT and digest != manifest.report_sha256:
         wrong.append(worded("package.not-as-released", name=name))
     if not name.endswith(".pdf"):
         return

@@ -174,10 +174,10 @@ def signature_of_pdf(pdf: bytes) -> Signature | None:
     from pyhanko.sign.validation.status import SignatureCoverageLevel
 
     try:
-        found = PdfFileReader(io.BytesIO(pdf)).embedded_signatures
-        if not found:
+        signatures = PdfFileReader(io.BytesIO(pdf)).embedded_signatures
+        if not signatures:
             return None
-        last = found[-1]
+        last = signatures[-1]
         last.compute_integrity_info()
         whole = last.coverage == SignatureCoverageLevel.ENTIRE_FILE
         return _checked(last.signer_info, last.signer_cert, last.compute_digest(), whole)

@@ -138,6 +138,6 @@ def limit(direction: str, **criterion: Any) -> dict[str, Any]:
 def test_the_requirement_is_that_of_its_direction_or_of_any(
     limits: tuple[dict[str, Any], ...], expected: tuple[float | None, float | None]
 ) -> None:
-    found = _lot(stored(limits), FIGURE)
-    assert found is not None
-    assert (found.low, found.high) == expected
+    figure = _lot(stored(limits), FIGURE)
+    assert figure is not None
+    assert (figure.low, figure.high) == expected

@@ -84,8 +84,8 @@ def released_lots(session: Session, client: str, product: str) -> list[ReleasedL
         .where(Test.dropped_at.is_(None), TestCard.figures.is_not(None))
         .order_by(lots.c.received_at, lots.c.id, Test.id)
     ).all()
-    found = (_lot(row, figure) for row in rows for figure in json.loads(row.figures)["summary"])
-    return [lot for lot in found if lot is not None]
+    figures = (_lot(row, figure) for row in rows for figure in json.loads(row.figures)["summary"])
+    return [lot for lot in figures if lot is not None]
 
 
 def _lot(row: Row[Any], figure: dict[str, Any]) -> ReleasedLot | None:

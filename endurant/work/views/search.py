@@ -98,11 +98,11 @@ def _specimens(session: Session, words: list[str]) -> Iterator[SearchHit]:
 def _jobs(session: Session, words: list[str]) -> Iterator[SearchHit]:
     """Open jobs first, and the newest of each; the code of a remainder finds its job."""
     plain = [word.upper().removesuffix(REMAINDER_ENDING).lower() for word in words]
-    found = [JobCard.search.contains(word, autoescape=True) for word in plain]
+    conditions = [JobCard.search.contains(word, autoescape=True) for word in plain]
     rows = session.scalars(
         select(Job)
         .join(JobCard, JobCard.job_id == Job.id)
-        .where(*found)
+        .where(*conditions)
         .order_by(JobCard.released, Job.id.desc())
         .limit(OF_EACH)
     )
@@ -166,14 +166,14 @@ def _instruments(session: Session, words: list[str]) -> Iterator[SearchHit]:
         .where(*_each_in(func.concat_ws(" ", Gauge.name, Gauge.serial), words))
         .order_by(Gauge.name)
     )
-    for found in (at_station, gauges):
-        for place, name, serial in session.execute(found.limit(OF_EACH)):
+    for statement in (at_station, gauges):
+        for place, name, serial in session.execute(statement.limit(OF_EACH)):
             text = f"{name}, {serial}" if place else serial
             yield SearchHit(kind="instrument", title=place or name, text=text, name=serial)
 
 
 def _people(session: Session, words: list[str]) -> Iterator[SearchHit]:
-    found = _each_in(Person.name, words)
-    rows = session.scalars(select(Person).where(*found).order_by(Person.name).limit(OF_EACH))
+    conditions = _each_in(Person.name, words)
+    rows = session.scalars(select(Person).where(*conditions).order_by(Person.name).limit(OF_EACH))
     for row in rows:
         yield SearchHit(kind="person", title=row.name, text=row.role, id=row.id)

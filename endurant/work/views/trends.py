@@ -229,19 +229,24 @@ def _capability(
         return [], worded("trend.no-requirement")
     if low is not None and high is not None and low >= high:
         return [], worded("trend.limits-crossed", low=low, high=high)
-    found = capable.capability(values, low, high)
-    if found is None:
+    capability = capable.capability(values, low, high)
+    if capability is None:
         return [], worded("trend.too-few-lots", least=capable.LEAST_LOTS)
-    named = (("Cp", found.cp), ("Cpk", found.cpk), ("Pp", found.pp), ("Ppk", found.ppk))
+    named = (
+        ("Cp", capability.cp),
+        ("Cpk", capability.cpk),
+        ("Pp", capability.pp),
+        ("Ppk", capability.ppk),
+    )
     indices = [
         IndexView(name=name, value=index.value, low=index.low, high=index.high)
         for name, index in named
         if index is not None
     ]
-    if found.is_normal is None:
+    if capability.is_normal is None:
         return indices, worded("trend.no-scatter")
-    if not found.is_normal:
-        return indices, worded("trend.not-normal", p=found.normality)
+    if not capability.is_normal:
+        return indices, worded("trend.not-normal", p=capability.normality)
     return indices, ""
 
 

@@ -61,22 +61,22 @@ QUIET = [0.1, -0.2, 0.3, 0.2, -0.1, -0.3]
 def test_a_rule_speaks_where_its_pattern_is_complete(
     rule: Rule, values: list[float], at: list[int]
 ) -> None:
-    found = signals(np.array(values, float), UNIT)[rule]
-    assert len(found) == len(values)
-    assert np.flatnonzero(found).tolist() == at
+    completed = signals(np.array(values, float), UNIT)[rule]
+    assert len(completed) == len(values)
+    assert np.flatnonzero(completed).tolist() == at
 
 
 def test_nothing_is_said_of_a_quiet_process() -> None:
-    assert not any(found.any() for found in signals(np.array(QUIET), UNIT).values())
+    assert not any(completed.any() for completed in signals(np.array(QUIET), UNIT).values())
 
 
 def test_a_process_without_scatter_shows_what_is_off() -> None:
     limits = control_limits(np.full(6, 4.0))
-    found = signals(np.array([4.0, 4.0, 4.1]), limits)
-    assert found["beyond-limits"].tolist() == [False, False, True]
-    assert set(found) == set(RULES)
-    assert not any(found[rule].any() for rule in RULES if rule != "beyond-limits")
+    completed = signals(np.array([4.0, 4.0, 4.1]), limits)
+    assert completed["beyond-limits"].tolist() == [False, False, True]
+    assert set(completed) == set(RULES)
+    assert not any(completed[rule].any() for rule in RULES if rule != "beyond-limits")
 
 
 def test_a_chart_of_one_lot_is_no_error() -> None:
-    assert all(len(found) == 1 for found in signals(np.array([0.0]), UNIT).values())
+    assert all(len(completed) == 1 for completed in signals(np.array([0.0]), UNIT).values())

@@ -33,13 +33,13 @@ const isOpen = ref(false)
 let scanned = ''
 let lastAt = 0
 
-const found = useQuery({
+const answer = useQuery({
   queryKey: ['search', sought],
   queryFn: () => searchFor(codeIn(sought.value)),
   enabled: computed(() => isOpen.value && sought.value.trim() !== ''),
   placeholderData: keepPreviousData,
 })
-const hits = computed(() => (typed.value.trim() ? (found.data.value ?? []) : []))
+const hits = computed(() => (typed.value.trim() ? (answer.data.value ?? []) : []))
 const choices = computed(() =>
   hits.value.map((hit) => ({
     ...hit,
@@ -49,7 +49,7 @@ const choices = computed(() =>
 )
 /** What is listed is what the words find, and not what the words before them found. */
 const isCurrent = computed(
-  () => sought.value === typed.value && !found.isPlaceholderData.value && !found.isFetching.value,
+  () => sought.value === typed.value && !answer.isPlaceholderData.value && !answer.isFetching.value,
 )
 const isShown = computed(() => isOpen.value && typed.value.trim() !== '')
 const notFound = computed(() => isShown.value && isCurrent.value && !hits.value.length)
