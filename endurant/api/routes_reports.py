@@ -87,17 +87,17 @@ def open_correction(actor: SignedIn, job_id: int, request: Reason) -> JobView:
 @router.get("/reports/{report_id}.pdf", response_class=Response)
 def report_as_pdf(actor: SignedIn, report_id: int) -> Response:
     """A released report for people."""
-    name, pdf, withdrawn = releasing.released_pdf(report_id)
-    return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
+    name, pdf, no_longer = releasing.released_pdf(report_id)
+    return pdf_response(stamped(pdf, no_longer) if no_longer else pdf, f"{name}.pdf")
 
 
 @router.get("/reports/{report_id}/client.pdf", response_class=Response)
 async def client_report_as_pdf(actor: SignedIn, report_id: int) -> Response:
     """The client report of a released report: the answer, the specimens and the figures."""
-    name, pdf, withdrawn = await in_long_thread(
+    name, pdf, no_longer = await in_long_thread(
         lambda: releasing.released_client_pdf(report_id, client_report_pdf)
     )
-    return pdf_response(stamped(pdf, withdrawn) if withdrawn else pdf, f"{name}.pdf")
+    return pdf_response(stamped(pdf, no_longer) if no_longer else pdf, f"{name}.pdf")
 
 
 @router.get("/reports/{report_id}/package.zip", response_class=Response)

@@ -50,7 +50,7 @@ Sha256 = Annotated[str, StringConstraints(pattern="^[0-9a-f]{64}$")]
 
 
 class Manifest(BaseModel):
-    """What a package holds. `withdrawn` says why the report holds no longer; empty if it does.
+    """What a package holds. `no_longer` says why the report does not hold; empty if it does.
 
     `signed` keeps a signature from being taken away unnoticed.
     """
@@ -63,7 +63,7 @@ class Manifest(BaseModel):
     laboratory: str
     released_at: str
     report_sha256: Sha256
-    withdrawn: str = ""
+    no_longer: str = ""
     signed: bool = False
     files: dict[str, Sha256] = Field(default_factory=dict)
 
@@ -73,10 +73,10 @@ Member = tuple[str, Callable[[], bytes]]
 
 def released_package(forms: ReleasedForms) -> Iterator[bytes]:
     """The package of a released report: both PDFs, its stored text, and its tables."""
-    content, withdrawn = forms.content, forms.withdrawn
+    content, no_longer = forms.content, forms.no_longer
     pdfs = {"record.pdf": forms.pdf, "client.pdf": forms.client_pdf}
     members: list[Member] = [
-        (name, partial(_as_it_holds, pdf, withdrawn)) for name, pdf in pdfs.items() if pdf
+        (name, partial(_as_it_holds, pdf, no_longer)) for name, pdf in pdfs.items() if pdf
     ]
     members += [
         (CONTENT, forms.text.encode),
@@ -90,13 +90,13 @@ def released_package(forms: ReleasedForms) -> Iterator[bytes]:
         laboratory=content.laboratory,
         released_at=content.released_at.isoformat() if content.released_at else "",
         report_sha256=forms.sha256,
-        withdrawn=withdrawn,
+        no_longer=no_longer,
     )
     return package(manifest, members)
 
 
-def _as_it_holds(pdf: bytes, withdrawn: str) -> bytes:
-    return stamped(pdf, withdrawn) if withdrawn else pdf
+def _as_it_holds(pdf: bytes, no_longer: str) -> bytes:
+    return stamped(pdf, no_longer) if no_longer else pdf
 
 
 def package(manifest: Manifest, members: list[Member]) -> Iterator[bytes]:
@@ -172,8 +172,8 @@ def _checked(archive: zipfile.ZipFile) -> Checked:
     except ValidationError as unreadable:
         raise Invalid("package.manifest-unreadable") from unreadable
     seen = [worded("package.of", number=manifest.number, revision=manifest.revision)]
-    if manifest.withdrawn:
-        seen.append(manifest.withdrawn)
+    if manifest.no_longer:
+        seen.append(manifest.no_longer)
     twice = sorted(name for name, times in Counter(names).items() if times > 1)
     wrong = [worded("package.named-twice", name=name) for name in twice]
     beside = set(names) - {MANIFEST, MANIFEST_SIGNATURE}

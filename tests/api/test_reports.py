@@ -117,7 +117,7 @@ def test_a_released_report_never_changes(bench: Bench, database: str) -> None:
         assert isinstance(refused.value.__cause__, pymysql.err.Error)
 
 
-def test_a_correction_is_a_new_revision_and_the_old_one_stays(bench: Bench) -> None:
+def test_a_correction_is_a_new_revision_and_the_old_one_stays(bench: Bench, database: str) -> None:
     job = bench.tested_job()
     maren = bench.as_("maren")
     first = maren.release(job["id"]).json()["reports"][0]
@@ -145,7 +145,16 @@ def test_a_correction_is_a_new_revision_and_the_old_one_stays(bench: Bench) -> N
         (2, "does not meet"),
     ]
     assert reports[1]["reason"] == "the limit was misread"
-    assert maren.call("GET", f"/reports/{first['id']}.pdf").content == before
+    with engine_for(database).connect() as connection:
+        stored = connection.execute(
+            text("SELECT pdf FROM report WHERE id = :id"), {"id": first["id"]}
+        ).scalar_one()
+    assert stored == before
+    for address in (f"/reports/{first['id']}.pdf", f"/reports/{first['id']}/client.pdf"):
+        replaced = pages_of(maren.call("GET", address).content)
+        assert all("Replaced by revision 2 on" in page for page in replaced)
+    second = maren.call("GET", f"/reports/{reports[1]['id']}.pdf").content
+    assert "Replaced by" not in " ".join(pages_of(second))
 
 
 def test_the_record_holds_until_someone_tampers(bench: Bench, database: str) -> None:

@@ -11,7 +11,7 @@ from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from endurant.core.messages import Message
+from endurant.core.messages import Message, worded
 from endurant.core.methods import find_method
 from endurant.core.refusals import Conflict, Forbidden, Invalid, NotFound
 from endurant.store import clock
@@ -276,7 +276,7 @@ def released_pdf(report_id: int) -> Released:
     """The full record of a released report; raises NotFound."""
     with transaction() as session:
         report = _report_or_refuse(session, report_id)
-        return f"{report.number}-{report.revision}", report.pdf, withdrawn_in_words(report)
+        return f"{report.number}-{report.revision}", report.pdf, _no_longer(session, report)
 
 
 def released_client_pdf(report_id: int, render: Callable[[ReportContent], bytes]) -> Released:
@@ -287,18 +287,19 @@ def released_client_pdf(report_id: int, render: Callable[[ReportContent], bytes]
     with transaction() as session:
         report = _report_or_refuse(session, report_id)
         name = f"{report.number}-{report.revision}-client"
-        withdrawn = withdrawn_in_words(report)
+        no_longer = _no_longer(session, report)
         if report.client_pdf is not None:
-            return name, report.client_pdf, withdrawn
+            return name, report.client_pdf, no_longer
         content = with_samples(session, _released(session, report_id))
-    return name, render(content), withdrawn
+    return name, render(content), no_longer
 
 
 @dataclass(frozen=True)
 class ReleasedForms:
     """A released report as it is stored: the text that its hash is over, and both PDFs.
 
-    `client_pdf` is None for an earlier release, which made none.
+    `client_pdf` is None for an earlier release, which made none. `no_longer` says why it does not
+    hold any more; empty where it does.
     """
 
     text: str
@@ -306,7 +307,7 @@ class ReleasedForms:
     pdf: bytes
     client_pdf: bytes | None
     content: ReportContent
-    withdrawn: str
+    no_longer: str
 
 
 def released_forms(report_id: int) -> ReleasedForms:
@@ -319,8 +320,24 @@ def released_forms(report_id: int) -> ReleasedForms:
             report.pdf,
             report.client_pdf,
             with_samples(session, _released(session, report_id)),
-            withdrawn_in_words(report),
+            _no_longer(session, report),
         )
+
+
+def _no_longer(session: Session, report: Report) -> str:
+    """Why a report holds no longer: withdrawn, or replaced by a later one; empty if it does."""
+    withdrawn = withdrawn_in_words(report)
+    if withdrawn:
+        return withdrawn
+    later = session.scalars(
+        select(Report)
+        .where(Report.job_id == report.job_id, Report.revision > report.revision)
+        .order_by(Report.revision.desc())
+    ).first()
+    if later is None:
+        return ""
+    on = f"{later.released_at:%d %b %Y}"
+    return worded("report.replaced", revision=later.revision, on=on)
 
 
 def _released(session: Session, report_id: int) -> ReportContent:
