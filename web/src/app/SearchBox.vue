@@ -52,6 +52,7 @@ const isCurrent = computed(
   () => sought.value === typed.value && !answer.isPlaceholderData.value && !answer.isFetching.value,
 )
 const isShown = computed(() => isOpen.value && typed.value.trim() !== '')
+const isListed = computed(() => isShown.value && hits.value.length > 0)
 const notFound = computed(() => isShown.value && isCurrent.value && !hits.value.length)
 watch(typed, () => {
   place.value = 0
@@ -91,26 +92,27 @@ async function entered() {
   if (!words.trim()) return
   const marked = hits.value[place.value]
   if (isCurrent.value) return marked && go(marked)
-  await openFirst(words, (all) => all[0])
+  await open(words, (all) => all[0])
 }
 
 /** A scan leads to what it names exactly, or is given to the page that takes scans. */
 async function take(code: string) {
   const taker = scanTaker()
   if (taker) return taker(code)
-  await openFirst(code, (all) => exactly(all, code))
+  const isFound = await open(code, (all) => exactly(all, code))
+  if (!isFound) text.value = t('app.nothing-has-the-code', { requested: code })
 }
 
-async function openFirst(words: string, choose: (all: SearchHit[]) => SearchHit | undefined) {
-  const code = codeIn(words)
+/** Open the one that is chosen of what the words find; false where nothing is, which the list says. */
+async function open(words: string, choose: (all: SearchHit[]) => SearchHit | undefined) {
   try {
-    const hit = choose(await searchFor(code))
-    if (hit) return await go(hit)
-    isOpen.value = false
-    text.value = t('app.nothing-has-the-code', { requested: code })
+    const hit = choose(await searchFor(codeIn(words)))
+    if (hit) await go(hit)
+    return Boolean(hit)
   } catch (error) {
     isOpen.value = false
     text.value = sentence(error)
+    return true
   }
 }
 
@@ -136,14 +138,9 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
 
 <template>
   <form ref="box" class="search" role="search" @submit.prevent="entered" @keydown.esc="cleared">
-    <div
-      v-if="isShown && (hits.length || notFound)"
-      class="found"
-      :style="beside"
-      @mousedown.prevent
-    >
+    <div v-if="isListed || notFound" class="found" :style="beside" @mousedown.prevent>
       <ChoiceList
-        v-if="hits.length"
+        v-if="isListed"
         id="search-list"
         v-model="place"
         :name="t('app.found')"
@@ -160,11 +157,8 @@ onUnmounted(() => window.removeEventListener('keydown', pressed, { capture: true
       :placeholder="t('app.find')"
       :aria-label="t('app.find-anything')"
       :title="t('app.find-what')"
-      role="combobox"
-      aria-autocomplete="list"
-      :aria-expanded="isShown && hits.length > 0"
-      aria-controls="search-list"
-      :aria-activedescendant="hits.length ? `search-list-${place}` : undefined"
+      :aria-controls="isListed ? 'search-list' : undefined"
+      :aria-activedescendant="isListed ? `search-list-${place}` : undefined"
       autocomplete="off"
       @focus="isOpen = true"
       @blur="close"
