@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from typing import Any
 
 import pytest
 
+from endurant.core.methods import all_methods
 from endurant.core.refusals import Invalid
 from endurant.work.facts.specifications import differences_between
 from endurant.work.use_cases.products.product_table import read_products
-from endurant.work.use_cases.products.table_columns import COLUMNS, table_of_products
+from endurant.work.use_cases.products.table_columns import (
+    COLUMNS,
+    parameter_headings,
+    table_of_products,
+)
 
 ROW = {
     "client": "Quay Awnings",
@@ -18,7 +25,7 @@ ROW = {
     "material": "woven, 240 g/m²",
     "form": "sheet",
     "method": "iso-13937-2",
-    "parameters": "specimens_wanted: 4",
+    "number of specimens": "4",
     "property": "tear_force",
     "direction": "warp",
     "statistic": "mean",
@@ -32,15 +39,22 @@ CRITERION = {"on": "mean", "op": ">=", "limit": "25.0"}
 
 def lines(*rows: dict[str, str], delimiter: str = ";") -> str:
     """Rows as a file that parts its cells by semicolons."""
-    header = delimiter.join(COLUMNS)
-    body = [delimiter.join(row.get(name, "") for name in COLUMNS) for row in rows]
-    return "\n".join([header, *body]) + "\n"
+    columns = [*COLUMNS, *sorted({name for row in rows for name in row} - {*COLUMNS})]
+    out = io.StringIO()
+    writer = csv.DictWriter(out, columns, delimiter=delimiter, restval="", lineterminator="\n")
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue()
 
 
 def only(text: str | bytes) -> dict[str, Any]:
     table = read_products(text if isinstance(text, bytes) else text.encode())
     assert [message.text for message in table.refusals] == []
     return table.products[KEY].specification
+
+
+def product(own: dict[str, Any]) -> dict[str, Any]:
+    return {"client": KEY[0], "name": KEY[1], "revision": 3, "specification": own}
 
 
 def criterion(specification: dict[str, Any]) -> dict[str, Any]:
@@ -92,21 +106,24 @@ def test_rows_of_one_test_are_one_test_with_several_limits() -> None:
         ({"material": ""}, "D2", "products.empty"),
         ({"material": "2026-12-01"}, "D2", "products.material-is-date"),
         ({"material": "1.12.2026"}, "D2", "products.material-is-date"),
-        ({"limit": "=B2*2"}, "L2", "products.formula"),
+        ({"limit": "=B2*2"}, "K2", "products.formula"),
         ({"form": "barrel"}, "E2", "products.area-rule"),
         ({"method": "ISO 0"}, "F2", "products.method-unknown"),
-        ({"parameters": "four"}, "G2", "products.parameters-form"),
-        ({"parameters": "gloss: 4"}, "G2", "field.unknown"),
-        ({"property": "gloss"}, "H2", "limit.property-unknown"),
-        ({"direction": "up"}, "I2", "limit.direction-unknown"),
-        ({"statistic": "mood"}, "J2", "products.area-rule"),
-        ({"rule": "about"}, "K2", "products.area-rule"),
-        ({"limit": "many"}, "L2", "limit.not-a-number"),
-        ({"unit": "lbf"}, "N2", "products.unit-differs"),
+        ({"parameters": "four"}, "U2", "products.parameters-form"),
+        ({"parameters": "gloss: 4"}, "U2", "field.unknown"),
+        ({"number of specimens": "few"}, "T2", "field.whole-number-expected"),
+        ({"grip separation (mm)": "100"}, "T2", "field.unknown"),
+        ({"parameters": "specimens_wanted: 4"}, "T2", "products.parameter-doubled"),
+        ({"property": "gloss"}, "G2", "limit.property-unknown"),
+        ({"direction": "up"}, "H2", "limit.direction-unknown"),
+        ({"statistic": "mood"}, "I2", "products.area-rule"),
+        ({"rule": "about"}, "J2", "products.area-rule"),
+        ({"limit": "many"}, "K2", "limit.not-a-number"),
+        ({"unit": "lbf"}, "M2", "products.unit-differs"),
         ({"revision": "two"}, "C2", "products.revision-not-a-number"),
-        ({"comparison": "by-mood"}, "S2", "products.area-rule"),
-        ({"number without failure": "some"}, "P2", "products.not-a-number"),
-        ({"guard budget": "{"}, "R2", "products.budget-unreadable"),
+        ({"comparison": "by-mood"}, "R2", "products.area-rule"),
+        ({"number without failure": "some"}, "O2", "products.not-a-number"),
+        ({"guard budget": "{"}, "Q2", "products.budget-unreadable"),
     ],
 )
 def test_what_cannot_be_read_is_refused_by_its_cell(
@@ -122,7 +139,7 @@ def test_what_cannot_be_read_is_refused_by_its_cell(
 def test_every_refusal_is_listed_and_the_other_rows_are_read() -> None:
     rows = (ROW, ROW | {"direction": "weft", "limit": "x"}, ROW | {"material": ""})
     table = read_products(lines(*rows).encode())
-    assert [message.text[:2] for message in table.refusals] == ["L3", "D4"]
+    assert [message.text[:2] for message in table.refusals] == ["K3", "D4"]
     assert len(table.products[KEY].specification["tests"][0]["limits"]) == 1
 
 
@@ -132,7 +149,7 @@ def test_rows_that_disagree_and_a_limit_that_stands_twice_are_refused() -> None:
     assert (refusal.code, refusal.text[:2]) == ("products.rows-disagree", "D3")
     assert "D2" in refusal.text
     (refusal,) = read_products(lines(ROW, ROW | {"limit": "26"}).encode()).refusals
-    assert (refusal.code, refusal.text[:2]) == ("products.limit-doubled", "H3")
+    assert (refusal.code, refusal.text[:2]) == ("products.limit-doubled", "G3")
 
 
 def test_a_number_with_three_digits_after_a_comma_is_refused_where_commas_part_cells() -> None:
@@ -152,16 +169,31 @@ def test_a_table_without_its_header_names_the_column_that_is_missing() -> None:
 def test_a_table_that_is_written_is_read_the_same() -> None:
     rows = (ROW, ROW | {"direction": "weft", "rule": "between", "upper limit": "30"})
     own = only(lines(*(row | {"comparison": "unrounded"} for row in rows)))
-    product = {"client": KEY[0], "name": KEY[1], "revision": 3, "specification": own}
-    again = read_products(table_of_products([product]).csv().encode())
+    again = read_products(table_of_products([product(own)]).csv().encode())
     assert again.refusals == []
     assert again.products[KEY].revision == 3
     assert again.products[KEY].specification == own
 
 
+def test_a_parameter_has_a_column_that_is_headed_by_its_words_and_unit() -> None:
+    table = table_of_products([product(only(lines(ROW | {"gauge length (mm)": "100"})))])
+    assert [*table.header][-2:] == ["gauge length (mm)", "number of specimens"]
+    assert [*next(iter(table.rows))][-2:] == [100, 4]
+
+
+def test_no_two_parameters_share_a_heading() -> None:
+    names = {name for method in all_methods().values() for name in method.parameters.model_fields}
+    assert sorted(parameter_headings().values()) == sorted(names)
+
+
+def test_the_one_column_of_earlier_tables_is_read_the_same() -> None:
+    older = {name: cell for name, cell in ROW.items() if name != "number of specimens"}
+    assert only(lines(older | {"parameters": "specimens_wanted: 4"})) == only(lines(ROW))
+
+
 def test_differences_name_what_changed_what_came_and_what_went() -> None:
     before = only(lines(ROW, ROW | {"direction": "weft"}))
-    changes = {"limit": "28", "material": "knitted", "parameters": "specimens_wanted: 6"}
+    changes = {"limit": "28", "material": "knitted", "number of specimens": "6"}
     after = only(lines(ROW | changes))
     wording = differences_between(before, after)
     assert "Trouser tear of woven fabric, number of specimens: 4 becomes 6" in wording

@@ -10,8 +10,8 @@ import { fixed } from '@/ui/numbers'
 const props = defineProps<{
   log: Schemas['LogView']
   room: Schemas['EnclosureView']
-  /** Stays that are drawn under the curve: from hanging to the moment they are served. */
-  stays: { key: string; name: string; from: string; to: string | null; ready: boolean }[]
+  /** Conditioning periods under the curve, each from its start to the moment its specimens are conditioned. */
+  periods: { key: string; name: string; from: string; to: string | null; ready: boolean }[]
   now: number
 }>()
 
@@ -26,13 +26,13 @@ const until = computed(() =>
   endOf(
     from.value,
     props.now,
-    props.stays.map((stay) => (stay.to ? Date.parse(stay.to) : 0)),
+    props.periods.map((period) => (period.to ? Date.parse(period.to) : 0)),
   ),
 )
 const x = computed(() => scaleOf(from.value, until.value, wide.value))
 const strips = computed(() => stripsOf(props.log.points, props.room, x.value, from.value))
 const below = computed(() => footOf(strips.value))
-const tall = computed(() => below.value + 22 + props.stays.length * ROW + 6)
+const tall = computed(() => below.value + 22 + props.periods.length * ROW + 6)
 const ticks = computed(() => ticksOf(from.value, until.value))
 
 const bad = computed(() =>
@@ -111,23 +111,23 @@ const bad = computed(() =>
       <path :d="`M${x(tick.at)} ${below - 8}v6`" class="edge" />
       <text :x="x(tick.at)" :y="below + 12" text-anchor="middle">{{ tick.text }}</text>
     </g>
-    <g v-for="(stay, place) in stays" :key="stay.key">
+    <g v-for="(period, index) in periods" :key="period.key">
       <path
-        :d="`M${Math.max(x(Date.parse(stay.from)), LEFT)} ${below + 42 + place * ROW}H${Math.min(x(stay.to && !stay.ready ? Date.parse(stay.to) : now), wide - 6)}`"
-        class="stay"
-        :class="{ ready: stay.ready, stands: !stay.to }"
+        :d="`M${Math.max(x(Date.parse(period.from)), LEFT)} ${below + 42 + index * ROW}H${Math.min(x(period.to && !period.ready ? Date.parse(period.to) : now), wide - 6)}`"
+        class="period"
+        :class="{ ready: period.ready, stands: !period.to }"
       />
       <path
-        v-if="Date.parse(stay.from) >= from"
-        :d="`M${x(Date.parse(stay.from))} ${below + 35 + place * ROW}v14`"
+        v-if="Date.parse(period.from) >= from"
+        :d="`M${x(Date.parse(period.from))} ${below + 35 + index * ROW}v14`"
         class="hook"
       />
       <text
-        :x="Math.max(x(Date.parse(stay.from)), LEFT) + 4"
-        :y="below + 33 + place * ROW"
-        class="stay-name"
+        :x="Math.max(x(Date.parse(period.from)), LEFT) + 4"
+        :y="below + 33 + index * ROW"
+        class="period-name"
       >
-        {{ stay.name }}
+        {{ period.name }}
       </text>
     </g>
   </svg>
@@ -185,18 +185,18 @@ text {
   stroke-width: 1.6;
 }
 
-.stay {
+.period {
   fill: none;
   stroke: var(--tape);
   stroke-width: 6;
   stroke-dasharray: 9 1;
 }
 
-.stay.ready {
+.period.ready {
   stroke: var(--ink);
 }
 
-.stay.stands {
+.period.stands {
   stroke: var(--brick);
 }
 
@@ -205,7 +205,7 @@ text {
   stroke-width: 1.6;
 }
 
-.stay-name {
+.period-name {
   fill: var(--ink);
   font: 13px var(--text);
   paint-order: stroke;

@@ -13,7 +13,7 @@ import FileButton from '@/ui/FileButton.vue'
 import FromRecord from '@/ui/FromRecord.vue'
 
 /** What an enclosure is kept at, and how it was: its log as a curve, its excursions in words. */
-const props = defineProps<{ room: Schemas['EnclosureView']; stays: Bar[]; now: number }>()
+const props = defineProps<{ room: Schemas['EnclosureView']; periods: Bar[]; now: number }>()
 const emit = defineEmits<{
   change: []
   bring: [work: () => Promise<unknown>]
@@ -103,7 +103,7 @@ function bringIn(files: File[]) {
   </p>
   <p v-for="line in said" :key="line" class="small said">{{ line }}</p>
   <FromRecord v-if="room.logged && !curve" :query="log" inline />
-  <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :stays="stays" :now="now" />
+  <LogCurve v-if="room.logged && curve" :log="curve" :room="room" :periods="periods" :now="now" />
   <p v-if="!room.logged" class="quiet nolog">
     {{ t('conditioning.this-room-has-no-log-time-counts-by-the') }}
   </p>

@@ -81,7 +81,7 @@ const readNow = () => props.act(() => ask(client.POST('/api/enclosures/read-logg
     </div>
     <RoomLog
       :room="room"
-      :stays="barsOf(awaited)"
+      :periods="barsOf(awaited)"
       :now="now"
       @change="setting = true"
       @bring="(work) => act(work)"

@@ -21,7 +21,7 @@ export interface Strip {
   y: (value: number) => number
 }
 
-/** Where the drawing ends: a little after now and after the stays that run, but not far into the future. */
+/** Where the drawing ends: a little after now and after the periods that run, but not far into the future. */
 export function endOf(start: number, now: number, ends: number[]): number {
   const ahead = Math.max(now, ...ends.filter((end) => end > now))
   return Math.min(ahead + (now - start) * 0.02, now + (now - start) * 0.6)

@@ -8,7 +8,7 @@ import { useAct } from '@/api/queries'
 import DateField from '@/ui/DateField.vue'
 import FormDialog from '@/ui/FormDialog.vue'
 
-/** How a test is prepared: as it came or wet, its chain of stays, and how old its material is. */
+/** How a test is prepared: as it came or wet, its chain of conditioning periods, and how old its material is. */
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ testId: number }>()
 const { act, refused, busy } = useAct()

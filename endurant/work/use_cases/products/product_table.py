@@ -20,7 +20,7 @@ from endurant.core.refusals import Invalid, Refusal
 from endurant.work.facts.specifications import OWN_RULES, typed_value, unit_of
 from endurant.work.facts.test_settings import partial, requested_parameters
 from endurant.work.use_cases.products.specification import with_count
-from endurant.work.use_cases.products.table_columns import COLUMNS, RULES
+from endurant.work.use_cases.products.table_columns import COLUMNS, RULES, parameter_headings
 from endurant.work.use_cases.products.table_rows import TableRow, rows_of
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.use_cases.receiving.receiving import SampleForm
@@ -28,6 +28,7 @@ from endurant.work.use_cases.receiving.receiving import SampleForm
 SHARED = ("revision", "material", "form", "comparison", "label school")
 """Columns in which all rows of a product agree."""
 _DATE = re.compile(r"\d{4}-\d\d-\d\d([ T].*)?|\d{1,2}[./]\d{1,2}[./]\d{2,4}")
+_NUMBER = re.compile(r"[-\u2212]?[\d., ]+")
 
 Key = tuple[str, str]
 
@@ -127,20 +128,41 @@ def _method(row: TableRow) -> Method:
 
 def _test(tests: list[dict[str, Any]], row: TableRow, method: Method) -> dict[str, Any]:
     """The test of this row: one that is there already, or a new one."""
-    parameters: dict[str, Any] = {}
-    for pair in filter(str.strip, row["parameters"].split(";")):
-        name, parted, value = pair.partition(":")
-        if not parted:
-            raise row.refuse("parameters", "products.parameters-form", given=pair.strip())
-        parameters[name.strip()] = typed_value(value.strip())
+    parameters, columns = _parameters(row)
     for test in tests:
         if (test["method"], test["parameters"]) == (method.id, parameters):
             return test
     try:
         _checked_parameters(method.id, json.dumps(parameters))
-    except Refusal as refusal:
-        raise row.at("parameters", refusal) from refusal
+    except Invalid as refusal:
+        column = columns.get(refusal.field or "", next(iter(columns.values()), "method"))
+        raise row.at(column, refusal) from refusal
     return {"method": method.id, "parameters": parameters, "limits": []}
+
+
+def _parameters(row: TableRow) -> tuple[dict[str, Any], dict[str, str]]:
+    """The parameters of a row, and the column that each stands in.
+
+    A column each, or all in the one column of earlier releases: "name: value; name: value".
+    """
+    parameters: dict[str, Any] = {}
+    columns: dict[str, str] = {}
+    for pair in filter(str.strip, row["parameters"].split(";")):
+        name, parted, value = pair.partition(":")
+        if not parted:
+            raise row.refuse("parameters", "products.parameters-form", given=pair.strip())
+        parameters[name.strip()] = typed_value(value.strip())
+        columns[name.strip()] = "parameters"
+    for heading, text in row.cells.items():
+        name = parameter_headings().get(heading, "")
+        if not name or not text:
+            continue
+        if name in parameters:
+            raise row.refuse(heading, "products.parameter-doubled", parameter=heading)
+        is_number = _NUMBER.fullmatch(text)
+        parameters[name] = typed_value((is_number and row.number_text(heading)) or text)
+        columns[name] = heading
+    return parameters, columns
 
 
 @lru_cache(maxsize=64)

@@ -14,7 +14,12 @@ from dataclasses import dataclass
 from endurant.core.csv_dialect import DELIMITERS, as_it_was, text_of
 from endurant.core.messages import Message
 from endurant.core.refusals import Invalid, Refusal
-from endurant.work.use_cases.products.table_columns import COLUMNS, NEEDED
+from endurant.work.use_cases.products.table_columns import (
+    COLUMNS,
+    NEEDED,
+    OLDER_COLUMNS,
+    parameter_headings,
+)
 
 LINES_BEFORE_HEADER = 20
 _THOUSANDS = re.compile(r"-?\d{1,3},\d{3}")
@@ -90,7 +95,8 @@ def _header(text: str) -> tuple[str, list[list[str]], int]:
 def _column(cell: str) -> str:
     """The column that a heading names, however its capitals and blanks are written."""
     heading = " ".join(cell.replace("_", " ").casefold().split())
-    return heading if heading in COLUMNS else ""
+    known = heading in COLUMNS or heading in OLDER_COLUMNS or heading in parameter_headings()
+    return heading if known else ""
 
 
 def _letter(place: int) -> str:
