@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -47,6 +48,8 @@ from endurant.work.views.studies import StudyView
 
 if TYPE_CHECKING:
     from pypdf import PdfWriter
+    from weasyprint import CSS
+    from weasyprint.text.fonts import FontConfiguration
 
 _FOLDER = Path(__file__).parent
 ARCHIVED = "pdf/a-3a"
@@ -164,7 +167,24 @@ def _html_pdf(page: str, variant: str | None = None) -> bytes:
     document = weasyprint.HTML(
         string=page, base_url=str(_FOLDER / "templates" / "page.html"), url_fetcher=files_only
     )
-    return bytes(document.write_pdf(pdf_variant=variant))
+    fonts, styles = _fonts()
+    return bytes(document.write_pdf(pdf_variant=variant, font_config=fonts, stylesheets=[styles]))
+
+
+_unpacked = threading.local()
+
+
+def _fonts() -> tuple[FontConfiguration, CSS]:
+    """The fonts of all documents, unpacked once for each thread: no two threads may share them."""
+    from weasyprint import CSS
+    from weasyprint.text.fonts import FontConfiguration
+
+    if not hasattr(_unpacked, "fonts"):
+        fonts = FontConfiguration()
+        styles = CSS(filename=_FOLDER / "templates" / "fonts.css", font_config=fonts)
+        _unpacked.fonts = fonts, styles
+    unpacked: tuple[FontConfiguration, CSS] = _unpacked.fonts
+    return unpacked
 
 
 @dataclass

@@ -54,6 +54,40 @@ def test_a_job_keeps_the_revision_it_was_received_by(bench: Bench) -> None:
     assert verify().sentences == []
 
 
+STAGES = [
+    {"atmosphere": "chamber", "least_minutes": 30.0, "most_wait_minutes": 15.0, "why": "agreed"},
+    {"atmosphere": "textile-20-65", "least_minutes": 2880.0, "most_wait_minutes": None, "why": ""},
+]
+
+
+def test_a_product_with_conditioning_of_its_own_brings_it_to_every_job(bench: Bench) -> None:
+    own = cloth()
+    own["specification"]["tests"][0] |= {"stages": STAGES}
+    kept = bench.post("/products", own)
+    page = bench.get(f"/products/{kept['id']}")
+    shown = {line["name"]: line["text"] for line in page["tests"][0]["parameters"]}
+    assert shown["conditioning"].count("; ") == 1
+    assert "48 h" in shown["conditioning"]
+    job = bench.post("/jobs", sample(tests=kept["specification"]["tests"]))
+    prepared = bench.get(f"/tests/{job['tests'][0]['id']}/preparation")
+    assert prepared["changed"]
+    assert [stage["least_minutes"] for stage in prepared["stages"]] == [30.0, 2880.0]
+    copied = bench.get(f"/jobs/{job['id']}/specification")["specification"]
+    assert copied["tests"][0]["stages"] == STAGES
+    usual = [
+        {"atmosphere": stage["atmosphere"], "least_minutes": stage["least_minutes"]}
+        for stage in prepared["usual"]
+    ]
+    tests = [kept["specification"]["tests"][0] | {"stages": usual}]
+    as_usual = bench.post("/jobs", sample(tests=tests))
+    assert not bench.get(f"/tests/{as_usual['tests'][0]['id']}/preparation")["changed"]
+    wet = bench.post("/jobs", sample(tests=[{"method": "iso-13934-1", "state": "wet"}]))
+    assert bench.get(f"/tests/{wet['tests'][0]['id']}/preparation")["state"] == "wet"
+    moon = cloth(name="Moon cloth")
+    moon["specification"]["tests"][0] |= {"stages": [STAGES[0] | {"atmosphere": "moon"}]}
+    assert bench.refused("POST", "/products", 422, json=moon) == "conditioning.atmosphere-unknown"
+
+
 def test_what_makes_no_sense_is_refused_whole(bench: Bench) -> None:
     odd = cloth()
     odd["specification"]["tests"][0]["limits"] = [LIMIT | {"property": "gloss"}]

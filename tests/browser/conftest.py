@@ -10,7 +10,9 @@ import uvicorn
 from fastapi import FastAPI
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from endurant.api.session import COOKIE
 from endurant.store.server import wait_until
+from endurant.work.use_cases.people.sign_in import sign_in
 from tests.conftest import StandIn, free_port
 from tests.laboratory import PASSWORD, behind_its_back, found
 
@@ -49,12 +51,15 @@ class Site:
         self.troubles: list[str] = []
 
     def page(self, login: str | None, width: int = 1280, height: int = 800) -> Page:
-        """A page of its own, signed in unless `login` is None."""
+        """A page of its own, signed in without the form unless `login` is None."""
         context = self.browser.new_context(
             viewport={"width": width, "height": height},
             accept_downloads=True,
             reduced_motion="reduce",
         )
+        if login is not None:
+            token, _ = sign_in(login, PASSWORD)
+            context.add_cookies([{"name": COOKIE, "value": token, "url": self.address}])
         page = context.new_page()
         page.set_default_timeout(60_000)
         page.on("pageerror", lambda error: self.troubles.append(str(error)))
@@ -62,10 +67,16 @@ class Site:
         # Not to Today, which plans the day as it opens: a test that wants that goes there.
         page.goto(f"{self.address}/jobs")
         if login is not None:
-            page.get_by_label("Login").fill(login)
-            page.get_by_label("Password").fill(PASSWORD)
-            page.get_by_role("button", name="Sign in").click()
             page.get_by_role("navigation", name="Screens").wait_for()
+        return page
+
+    def sign_in_by_hand(self, login: str) -> Page:
+        """A page of its own, signed in with the form."""
+        page = self.page(None)
+        page.get_by_label("Login").fill(login)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("navigation", name="Screens").wait_for()
         return page
 
     def a_day_passes(self) -> None:

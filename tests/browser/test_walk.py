@@ -24,7 +24,7 @@ from tests.pdf_text import text_of
 
 
 def test_from_the_parcel_to_the_signed_pdf(site: Site) -> None:
-    page = site.page("ines")
+    page = site.sign_in_by_hand("ines")
     page.get_by_role("link", name="Jobs").click()
     expect(page.get_by_text("No samples received yet")).to_be_visible()
     receive(page)

@@ -109,11 +109,11 @@ def test_rows_of_one_test_are_one_test_with_several_limits() -> None:
         ({"limit": "=B2*2"}, "K2", "products.formula"),
         ({"form": "barrel"}, "E2", "products.area-rule"),
         ({"method": "ISO 0"}, "F2", "products.method-unknown"),
-        ({"parameters": "four"}, "U2", "products.parameters-form"),
-        ({"parameters": "gloss: 4"}, "U2", "field.unknown"),
-        ({"number of specimens": "few"}, "T2", "field.whole-number-expected"),
-        ({"grip separation (mm)": "100"}, "T2", "field.unknown"),
-        ({"parameters": "specimens_wanted: 4"}, "T2", "products.parameter-doubled"),
+        ({"parameters": "four"}, "W2", "products.parameters-form"),
+        ({"parameters": "gloss: 4"}, "W2", "field.unknown"),
+        ({"number of specimens": "few"}, "V2", "field.whole-number-expected"),
+        ({"grip separation (mm)": "100"}, "V2", "field.unknown"),
+        ({"parameters": "specimens_wanted: 4"}, "V2", "products.parameter-doubled"),
         ({"property": "gloss"}, "G2", "limit.property-unknown"),
         ({"direction": "up"}, "H2", "limit.direction-unknown"),
         ({"statistic": "mood"}, "I2", "products.area-rule"),
@@ -124,6 +124,10 @@ def test_rows_of_one_test_are_one_test_with_several_limits() -> None:
         ({"comparison": "by-mood"}, "R2", "products.area-rule"),
         ({"number without failure": "some"}, "O2", "products.not-a-number"),
         ({"guard budget": "{"}, "Q2", "products.budget-unreadable"),
+        ({"specimen state": "soggy"}, "T2", "products.area-rule"),
+        ({"conditioning": "a day or so"}, "U2", "products.stage-form"),
+        ({"conditioning": "moon 30 min"}, "U2", "conditioning.atmosphere-unknown"),
+        ({"conditioning": "chamber 0 min"}, "U2", "field.too-low"),
     ],
 )
 def test_what_cannot_be_read_is_refused_by_its_cell(
@@ -179,6 +183,28 @@ def test_a_parameter_has_a_column_that_is_headed_by_its_words_and_unit() -> None
     table = table_of_products([product(only(lines(ROW | {"gauge length (mm)": "100"})))])
     assert [*table.header][-2:] == ["gauge length (mm)", "number of specimens"]
     assert [*next(iter(table.rows))][-2:] == [100, 4]
+
+
+OWN_CONDITIONING = "chamber 30 min, next within 15 min (agreed); textile-20-65 1440 min"
+
+
+def test_conditioning_of_its_own_is_read_as_it_is_written() -> None:
+    own = only(lines(ROW | {"conditioning": OWN_CONDITIONING, "specimen state": "wet"}))
+    (test,) = own["tests"]
+    assert test["state"] == "wet"
+    assert [stage["least_minutes"] for stage in test["stages"]] == [30.0, 1440.0]
+    assert test["stages"][0]["most_wait_minutes"] == 15.0
+    assert test["stages"][0]["why"] == "agreed"
+    table = table_of_products([product(own)])
+    assert OWN_CONDITIONING in table.csv()
+    assert only(table.csv().encode()) == own
+    assert only(lines(ROW | {"conditioning": "none"}))["tests"][0]["stages"] == []
+    assert "stages" not in only(lines(ROW))["tests"][0]
+
+
+def test_rows_that_are_conditioned_differently_are_two_tests() -> None:
+    other = ROW | {"direction": "weft", "conditioning": OWN_CONDITIONING}
+    assert len(only(lines(ROW, other))["tests"]) == 2
 
 
 def test_no_two_parameters_share_a_heading() -> None:

@@ -23,14 +23,35 @@ const LIMIT: Schemas['LimitRequest'] = {
 
 describe('a product as it is typed', () => {
   it('is sent as it was kept, with its guard and its least value', () => {
-    const test = { method: METHOD.id, parameters: { specimens_wanted: 4 }, limits: [LIMIT] }
+    const test = {
+      method: METHOD.id,
+      parameters: { specimens_wanted: 4 },
+      limits: [LIMIT],
+      state: 'original' as const,
+      stages: null,
+    }
     expect(testOf(typedTest(test, METHOD))).toEqual(test)
+  })
+
+  it('keeps the conditioning of its own, and reads a comma in its times', () => {
+    const stage = {
+      atmosphere: 'chamber',
+      least_minutes: 90,
+      most_wait_minutes: 15,
+      why: 'as agreed',
+    }
+    const test = { method: METHOD.id, parameters: {}, limits: [], state: 'wet' as const }
+    const row = typedTest({ ...test, stages: [stage] }, METHOD)
+    expect(testOf(row)).toMatchObject({ state: 'wet', stages: [stage] })
+    row.stages![0]!.least = '1,5'
+    row.stages![0]!.wait = ' '
+    expect(testOf(row).stages).toEqual([{ ...stage, least_minutes: 1.5, most_wait_minutes: null }])
   })
 
   it('leaves out limits without a figure and parameters that were emptied', () => {
     const row = newTest(METHOD)
     row.parameters.evaluation = undefined
-    expect(testOf(row)).toEqual({ method: METHOD.id, parameters: {}, limits: [] })
+    expect(testOf(row)).toMatchObject({ method: METHOD.id, parameters: {}, limits: [] })
     expect(row.limits[0]).toMatchObject({ property: 'tear_force', direction: 'warp' })
   })
 

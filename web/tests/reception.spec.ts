@@ -56,6 +56,7 @@ describe('a sample at the counter', () => {
     expect(body.tests.map((test) => test.method)).toEqual(['iso-13937-2', 'grade'])
     expect(body.tests[0]).toEqual({
       method: 'iso-13937-2',
+      state: 'original',
       parameters: { evaluation: 'all-peaks' },
       limits: [
         {

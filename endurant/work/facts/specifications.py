@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Mapping
 from typing import Any, get_args
 
+from endurant.core.conditioning.chains import Stage, stage_in_words
 from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.field_names import spoken
 from endurant.core.judging.criteria import Criterion
@@ -31,7 +32,7 @@ class SpecificationLine(View):
 
 
 class SpecifiedTest(View):
-    """One test of a specification: its parameters, and its limits as they are read."""
+    """One test of a specification: parameters with its own conditioning, and limits, in words."""
 
     method: str
     title: str
@@ -51,14 +52,30 @@ def _specified_test(test: Mapping[str, Any]) -> SpecifiedTest:
         method=test["method"],
         title=method.title if method else test["method"],
         parameters=[
-            SpecificationLine(name=spoken(name), text=value_text(value))
-            for name, value in parameters
+            *(
+                SpecificationLine(name=spoken(name), text=value_text(value))
+                for name, value in parameters
+            ),
+            *_conditioning_lines(test),
         ],
         limits=[
             SpecificationLine(name=_limited(limit), text=_limit_text(test["method"], limit))
             for limit in test["limits"]
         ],
     )
+
+
+def _conditioning_lines(test: Mapping[str, Any]) -> list[SpecificationLine]:
+    """How a test is conditioned, where it is not as its method asks for."""
+    lines = []
+    if "state" in test:
+        name = worded("product-line.specimen-state")
+        lines.append(SpecificationLine(name=name, text=test["state"]))
+    if "stages" in test:
+        stages = [stage_in_words(Stage(**stage)) for stage in test["stages"]]
+        text = "; ".join(stages) or worded("product-line.no-conditioning")
+        lines.append(SpecificationLine(name=worded("product-line.conditioning"), text=text))
+    return lines
 
 
 def _limited(limit: Mapping[str, Any]) -> str:

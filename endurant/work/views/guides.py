@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
-from endurant.core.conditioning.atmospheres import atmosphere_in_words, find_atmosphere
+from endurant.core.conditioning.atmospheres import ATMOSPHERES, atmosphere_in_words, find_atmosphere
 from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
 from endurant.core.messages import worded
@@ -144,13 +144,17 @@ class DifferenceLine(View):
 
 
 class MethodPage(MethodLine):
-    """The page of one method: what a technician looks for first stands in `summary`."""
+    """The page of one method: what a technician looks for first stands in `summary`.
+
+    `atmospheres` are the titles of all that a stage of conditioning may be in.
+    """
 
     summary: list[SummaryLine]
     differs: list[DifferenceLine]
     specimen: str
     cut: CutView | None
     atmosphere: str
+    atmospheres: dict[str, str]
     bench: str
     ready_checks: list[ReadyCheckLine]
     observations: list[ObservationLine]
@@ -262,6 +266,7 @@ def method_page(method_id: str) -> MethodPage:
         atmosphere=atmosphere_in_words(
             None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
         ),
+        atmospheres={key: atmosphere.title for key, atmosphere in ATMOSPHERES.items()},
         bench=guide.bench,
         ready_checks=[
             ReadyCheckLine.model_validate(check.in_general()) for check in guide.ready_checks

@@ -6813,12 +6813,18 @@ export interface components {
         /**
          * MethodPage
          * @description The page of one method: what a technician looks for first stands in `summary`.
+         *
+         *     `atmospheres` are the titles of all that a stage of conditioning may be in.
          */
         MethodPage: {
             /** At Frame */
             at_frame: boolean;
             /** Atmosphere */
             atmosphere: string;
+            /** Atmospheres */
+            atmospheres: {
+                [key: string]: string;
+            };
             /** Bench */
             bench: string;
             /** By Document */
@@ -9045,7 +9051,7 @@ export interface components {
         };
         /**
          * SpecifiedTest
-         * @description One test of a specification: its parameters, and its limits as they are read.
+         * @description One test of a specification: parameters with its own conditioning, and limits, in words.
          */
         SpecifiedTest: {
             /** Limits */
@@ -9101,7 +9107,7 @@ export interface components {
         };
         /**
          * StageRequest
-         * @description One stage; see core.chains.Stage.
+         * @description One stage: the id of an atmosphere, times in minutes; see core.conditioning.chains.Stage.
          */
         StageRequest: {
             /** Atmosphere */
@@ -9476,7 +9482,7 @@ export interface components {
         };
         /**
          * TestRequest
-         * @description One test of a new job.
+         * @description One test of a new job; without `stages` it is conditioned as its method asks for.
          */
         TestRequest: {
             /** Limits */
@@ -9487,6 +9493,14 @@ export interface components {
             parameters?: {
                 [key: string]: unknown;
             };
+            /** Stages */
+            stages?: components["schemas"]["StageRequest"][] | null;
+            /**
+             * State
+             * @default original
+             * @enum {string}
+             */
+            state: "original" | "wet";
         };
         /**
          * TestThought

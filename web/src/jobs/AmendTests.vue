@@ -28,7 +28,7 @@ const path = (test: TestView) => ({ params: { path: { test_id: test.id } } })
 
 function add() {
   const body = {
-    test: { method: added.value!, parameters: {}, limits: [] },
+    test: { method: added.value!, parameters: {}, limits: [], state: 'original' as const },
     ...why(props.job.revision),
   }
   const params = { path: { job_id: props.job.id } }

@@ -9,6 +9,8 @@ export interface Requested {
   limits: Record<string, LimitTyped>
   /** The limits of a product's specification, which are taken as they stand. */
   specified?: Schemas['LimitRequest'][]
+  /** The conditioning of a product's specification, where it is not as the method asks for. */
+  conditioning?: Pick<Schemas['TestRequest'], 'state' | 'stages'>
 }
 
 /** Later than those of any page before: a draft brings its keys along. */
@@ -31,6 +33,7 @@ export function requestedOf(test: Schemas['TestRequest'], method: MethodLine): R
     parameters: { ...test.parameters },
     limits: {},
     specified: test.limits,
+    conditioning: { state: test.state, stages: test.stages },
   }
 }
 
@@ -53,6 +56,7 @@ export function rowsOf(method: MethodLine) {
 /** A test as it is sent: what was left open is left out. */
 export function requestOf(requested: Requested): Schemas['TestRequest'] {
   return {
+    state: 'original',
     method: requested.method.id,
     parameters: Object.fromEntries(
       Object.entries(requested.parameters).filter(([, value]) => value !== undefined),
@@ -62,5 +66,6 @@ export function requestOf(requested: Requested): Schemas['TestRequest'] {
       rowsOf(requested.method)
         .map((row) => limitFrom(row.property, row.direction, requested.limits[row.key]))
         .filter((limit) => limit !== null),
+    ...requested.conditioning,
   }
 }

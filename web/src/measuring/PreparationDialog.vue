@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { t } from '@/ui/words'
-import { figureFrom } from '@/ui/numbers'
 import ActButton from '@/ui/ActButton.vue'
-import { computed, ref, watch } from 'vue'
+import { ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
+import StageFields from '@/measuring/StageFields.vue'
+import { stagesOf, typedStages, type StageTyped } from '@/measuring/stages'
 import DateField from '@/ui/DateField.vue'
 import FormDialog from '@/ui/FormDialog.vue'
 
@@ -13,10 +14,9 @@ const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ testId: number }>()
 const { act, refused, busy } = useAct()
 
-type Stage = { atmosphere: string; least: string; wait: string; why: string }
 const preparation = ref<Schemas['PreparationView'] | null>(null)
 const state = ref<'original' | 'wet'>('original')
-const stages = ref<Stage[]>([])
+const stages = ref<StageTyped[]>([])
 const own = ref(false)
 const made = ref<string | null>('')
 
@@ -24,12 +24,7 @@ function show(view: Schemas['PreparationView']) {
   preparation.value = view
   state.value = view.state === 'wet' ? 'wet' : 'original'
   own.value = view.changed
-  stages.value = view.stages.map((stage) => ({
-    atmosphere: stage.atmosphere,
-    least: String(stage.least_minutes),
-    wait: stage.most_wait_minutes === null ? '' : String(stage.most_wait_minutes),
-    why: stage.why,
-  }))
+  stages.value = typedStages(view.stages)
   made.value = view.made_at ?? ''
 }
 watch(open, (now) => {
@@ -44,15 +39,6 @@ watch(open, (now) => {
       ),
     )
 })
-const choices = computed(() =>
-  Object.entries(preparation.value?.atmospheres ?? {}).map(([value, title]) => ({ value, title })),
-)
-const number = figureFrom
-
-function addStage() {
-  stages.value.push({ atmosphere: 'chamber', least: '30', wait: '', why: '' })
-  own.value = true
-}
 async function done() {
   const kept = await act(() =>
     ask(
@@ -60,14 +46,7 @@ async function done() {
         params: { path: { test_id: props.testId } },
         body: {
           state: state.value,
-          stages: own.value
-            ? stages.value.map((stage) => ({
-                atmosphere: stage.atmosphere,
-                least_minutes: number(stage.least),
-                most_wait_minutes: stage.wait.trim() ? number(stage.wait) : null,
-                why: stage.why,
-              }))
-            : null,
+          stages: own.value ? stagesOf(stages.value) : null,
           made_at: made.value || null,
           revision: preparation.value!.revision,
         },
@@ -109,39 +88,12 @@ async function done() {
         t('measuring.change-stages')
       }}</ActButton>
     </p>
-    <template v-if="own">
-      <div v-for="(stage, place) in stages" :key="place" class="stage">
-        <v-select
-          v-model="stage.atmosphere"
-          :items="choices"
-          :label="t('measuring.stage', { place: place + 1 })"
-        />
-        <v-text-field
-          v-model="stage.least"
-          class="mono"
-          :label="t('measuring.at-least')"
-          suffix="min"
-        />
-        <v-text-field
-          v-model="stage.wait"
-          class="mono"
-          :label="t('measuring.next-step-within')"
-          suffix="min"
-        />
-        <ActButton type="button" kind="link" @click="stages.splice(place, 1)">{{
-          t('measuring.remove')
-        }}</ActButton>
-      </div>
-      <div class="row">
-        <ActButton type="button" @click="addStage">{{ t('measuring.add-stage') }}</ActButton>
-        <ActButton type="button" kind="link" @click="own = false">
-          {{ t('measuring.use-the-stages-of-the-method') }}
-        </ActButton>
-      </div>
-      <p class="quiet small">
-        {{ t('measuring.other-stages-than-those-of-the-method') }}
-      </p>
-    </template>
+    <StageFields
+      v-if="own && preparation"
+      v-model="stages"
+      :atmospheres="preparation.atmospheres"
+      @usual="own = false"
+    />
     <template v-if="preparation?.age_event">
       <DateField
         v-model="made"
@@ -159,13 +111,6 @@ label {
   gap: 8px;
   align-items: center;
   min-height: 44px;
-}
-
-.stage {
-  display: grid;
-  grid-template-columns: 1.5fr 1fr 1fr auto;
-  gap: 10px;
-  align-items: start;
 }
 
 .link {

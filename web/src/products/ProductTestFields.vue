@@ -3,6 +3,8 @@ import { t } from '@/ui/words'
 import { computed } from 'vue'
 import { useMethodFields } from '@/jobs/methodFields'
 import SchemaField from '@/jobs/SchemaField.vue'
+import StageFields from '@/measuring/StageFields.vue'
+import { newStage } from '@/measuring/stages'
 import ProductLimitFields from '@/products/ProductLimitFields.vue'
 import { newLimit, type TestRow } from '@/products/products'
 import ActButton from '@/ui/ActButton.vue'
@@ -13,6 +15,9 @@ defineEmits<{ out: [] }>()
 const { page: method, schema, usually } = useMethodFields(row.value.method)
 const has = (name: string) => schema.value.properties?.[name] !== undefined
 const needed = computed(() => row.value.method.needed.filter(has))
+const isConditionedOtherwise = computed(
+  () => row.value.state !== 'original' || row.value.stages !== null,
+)
 const optional = computed(() => row.value.method.optional.filter(has))
 </script>
 
@@ -49,6 +54,31 @@ const optional = computed(() => row.value.method.optional.filter(has))
           :root="schema"
           is-usual
         />
+      </div>
+    </details>
+    <details :open="isConditionedOtherwise">
+      <summary class="small">{{ t('products.conditioning') }}</summary>
+      <div class="more stages">
+        <v-radio-group
+          v-model="row.state"
+          inline
+          :aria-label="t('measuring.state-of-the-specimens')"
+        >
+          <v-radio value="original" :label="t('measuring.as-received')" />
+          <v-radio value="wet" :label="t('measuring.wet-from-the-water-bath')" />
+        </v-radio-group>
+        <StageFields
+          v-if="row.stages"
+          v-model="row.stages"
+          :atmospheres="method.data.value?.atmospheres ?? {}"
+          @usual="row.stages = null"
+        />
+        <p v-else class="quiet small">
+          {{ t('products.conditioned-as-the-method-asks') }}
+          <ActButton type="button" kind="link" @click="row.stages = [newStage()]">{{
+            t('measuring.change-stages')
+          }}</ActButton>
+        </p>
       </div>
     </details>
     <ProductLimitFields
@@ -101,6 +131,11 @@ header button {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
   gap: 12px 16px;
+}
+
+.stages {
+  display: grid;
+  gap: 10px;
 }
 
 .more {

@@ -2,6 +2,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-quer
 import { computed, type Ref } from 'vue'
 import { ask, client, type MethodLine, type Schemas } from '@/api/client'
 import { kindsFor, limitFrom, typedFrom, type LimitTyped } from '@/jobs/limits'
+import { stagesOf, typedStages, type StageTyped } from '@/measuring/stages'
 import { t } from '@/ui/words'
 
 export type ProductPage = Schemas['ProductPage']
@@ -72,6 +73,9 @@ export interface TestRow {
   method: MethodLine
   parameters: Record<string, unknown>
   limits: LimitRow[]
+  state: 'original' | 'wet'
+  /** Stages of conditioning of its own; null where the method's are meant. */
+  stages: StageTyped[] | null
 }
 
 /** Later than those of any page before: a draft brings its keys along. */
@@ -106,6 +110,8 @@ export const newTest = (method: MethodLine): TestRow => ({
   method,
   parameters: {},
   limits: [newLimit(method)],
+  state: 'original',
+  stages: null,
 })
 
 /** A test of a specification as the form shows it. */
@@ -118,7 +124,14 @@ export function typedTest(test: Schemas['TestRequest'], method: MethodLine): Tes
     k: String(limit.guard?.k ?? 2),
     budget: (limit.guard?.budget ?? []).map(typedContribution),
   }))
-  return { key: nextKey(), method, parameters: { ...test.parameters }, limits }
+  return {
+    key: nextKey(),
+    method,
+    parameters: { ...test.parameters },
+    limits,
+    state: test.state ?? 'original',
+    stages: test.stages ? typedStages(test.stages) : null,
+  }
 }
 
 function typedContribution(part: Schemas['Contribution']): ContributionTyped {
@@ -161,5 +174,7 @@ export function testOf(row: TestRow): Schemas['TestRequest'] {
       Object.entries(row.parameters).filter(([, value]) => value !== undefined),
     ),
     limits: row.limits.map(limitOf).filter((limit) => limit !== null),
+    state: row.state,
+    stages: row.stages && stagesOf(row.stages),
   }
 }

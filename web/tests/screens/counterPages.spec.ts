@@ -83,9 +83,10 @@ describe('the limits that a counter asks for', () => {
 
   it('of a product are taken as they stand', () => {
     const limits = [{ property: 'tear_force', direction: 'weft', criterion: { on: 'mean' } }]
-    const product = { method: 'tear', parameters: { plies: 1 }, limits } as never
-    const sent = requestOf(requestedOf(product, method('tear')))
-    expect(sent).toEqual({ method: 'tear', parameters: { plies: 1 }, limits })
+    const stages = [{ atmosphere: 'chamber', least_minutes: 30 }]
+    const product = { method: 'tear', parameters: { plies: 1 }, limits, state: 'wet', stages }
+    const sent = requestOf(requestedOf(product as never, method('tear')))
+    expect(sent).toEqual(product)
   })
 
   it('have a key of their own each, however often a test is added', () => {

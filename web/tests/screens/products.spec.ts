@@ -1,5 +1,8 @@
+import { reactive } from 'vue'
 import { describe, expect, it } from 'vitest'
 import ProductPane from '@/products/ProductPane.vue'
+import ProductTestFields from '@/products/ProductTestFields.vue'
+import { newTest } from '@/products/products'
 import { changes, fill, press, Refused, serve, settled, shown, submit } from '../serve'
 import { mountInKit } from './kit'
 
@@ -66,6 +69,41 @@ async function opened(page: object, more: Record<string, unknown> = {}) {
   await settled()
   return { sent, pane }
 }
+
+describe('the conditioning of a test of a product', () => {
+  const method = { id: 'tear', title: 'Tear', needed: [], optional: [], properties: [] }
+  const atmospheres = { chamber: 'Chamber', 'textile-20-65': 'Textile room' }
+
+  async function fields(given: object = {}) {
+    serve({ 'GET /api/methods/tear': { ...method, atmosphere: '20 °C', atmospheres } })
+    const row = reactive({ ...newTest({ ...method, directions: [] } as never), ...given })
+    const mounted = mountInKit(ProductTestFields, {
+      modelValue: row,
+      'onUpdate:modelValue': (now: object) => Object.assign(row, now),
+    })
+    await settled()
+    return { row, mounted }
+  }
+
+  it('is that of its method until stages are set, and again when they are given up', async () => {
+    const { row, mounted } = await fields()
+    expect(mounted.text()).toContain('As the method requires.')
+    await press('change stages')
+    expect(row.stages).toEqual([{ atmosphere: 'chamber', least: '30', wait: '', why: '' }])
+    await press('Add stage')
+    expect(row.stages).toHaveLength(2)
+    await mounted.get('.stage button').trigger('click')
+    expect(row.stages).toHaveLength(1)
+    await press('use the stages of the method')
+    expect(row.stages).toBeNull()
+  })
+
+  it('is shown at once where it is not that of the method', async () => {
+    const { mounted } = await fields({ state: 'wet' })
+    const opened = mounted.findAll('details').filter((each) => each.attributes('open') === '')
+    expect(opened).toHaveLength(1)
+  })
+})
 
 describe('a product', () => {
   it('shows a draft beside the revision in force, and is approved with its day', async () => {

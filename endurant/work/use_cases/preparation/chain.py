@@ -1,10 +1,9 @@
-"""How the specimens of a test are prepared: its chain of stays, wet or as it came, and its age."""
+"""How the specimens of a test are prepared: conditioning stages, wet or as received, and age."""
 
 from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import datetime
-from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -27,17 +26,7 @@ from endurant.work.facts.status import (
     refuse_stale,
     test_or_refuse,
 )
-
-Minutes = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
-
-
-class StageRequest(RequestBody):
-    """One stage; see core.chains.Stage."""
-
-    atmosphere: str
-    least_minutes: Minutes
-    most_wait_minutes: Minutes | None = None
-    why: str = Field("", max_length=120)
+from endurant.work.use_cases.receiving.stages import SpecimenState, StageRequest
 
 
 class PreparationRequest(RequestBody):
@@ -46,7 +35,7 @@ class PreparationRequest(RequestBody):
     `made_at`: when the material was vulcanised or made, where the method has an age.
     """
 
-    state: Literal["original", "wet"] = "original"
+    state: SpecimenState = "original"
     stages: list[StageRequest] | None = Field(None, max_length=6)
     made_at: Moment | None = None
     revision: int
@@ -135,7 +124,7 @@ def prepare_test(actor: Actor, test_id: int, request: PreparationRequest) -> Pre
 
 def _check(test: Test, request: PreparationRequest) -> None:
     for stage in request.stages or []:
-        find_atmosphere(stage.atmosphere)
+        stage.stage()
     if request.made_at is not None:
         if request.made_at.tzinfo is None:
             raise Invalid("preparation.no-time-zone", field="made_at")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from functools import lru_cache
 from typing import Any, get_args
 
@@ -19,11 +19,18 @@ from endurant.core.methods.method import Method
 from endurant.core.refusals import Invalid, Refusal
 from endurant.work.facts.specifications import OWN_RULES, typed_value, unit_of
 from endurant.work.facts.test_settings import partial, requested_parameters
-from endurant.work.use_cases.products.specification import with_count
-from endurant.work.use_cases.products.table_columns import COLUMNS, RULES, parameter_headings
+from endurant.work.use_cases.products.specification import conditioning_of, with_count
+from endurant.work.use_cases.products.table_columns import (
+    COLUMNS,
+    NO_STAGES,
+    RULES,
+    STAGE,
+    parameter_headings,
+)
 from endurant.work.use_cases.products.table_rows import TableRow, rows_of
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.use_cases.receiving.receiving import SampleForm
+from endurant.work.use_cases.receiving.stages import SpecimenState, StageRequest
 
 SHARED = ("revision", "material", "form", "comparison", "label school")
 """Columns in which all rows of a product agree."""
@@ -129,15 +136,51 @@ def _method(row: TableRow) -> Method:
 def _test(tests: list[dict[str, Any]], row: TableRow, method: Method) -> dict[str, Any]:
     """The test of this row: one that is there already, or a new one."""
     parameters, columns = _parameters(row)
+    own = conditioning_of(_state(row), _stages(row))
     for test in tests:
-        if (test["method"], test["parameters"]) == (method.id, parameters):
+        if _without_limits(test) == {"method": method.id, "parameters": parameters, **own}:
             return test
     try:
         _checked_parameters(method.id, json.dumps(parameters))
     except Invalid as refusal:
         column = columns.get(refusal.field or "", next(iter(columns.values()), "method"))
         raise row.at(column, refusal) from refusal
-    return {"method": method.id, "parameters": parameters, "limits": []}
+    return {"method": method.id, "parameters": parameters, "limits": [], **own}
+
+
+def _without_limits(test: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in test.items() if name != "limits"}
+
+
+def _state(row: TableRow) -> str:
+    """Whether the specimens are tested as received or wet."""
+    state, known = row["specimen state"] or "original", list(get_args(SpecimenState))
+    if state not in known:
+        raise row.refuse("specimen state", "products.area-rule", given=state, known=known)
+    return state
+
+
+def _stages(row: TableRow) -> list[dict[str, Any]] | None:
+    """The conditioning of a row as `stages_text` writes it; None where the method's is meant."""
+    text = row["conditioning"]
+    if text in ("", NO_STAGES):
+        return [] if text else None
+    stages = []
+    for part in filter(None, map(str.strip, text.split(";"))):
+        read = STAGE.fullmatch(part)
+        if read is None:
+            raise row.refuse("conditioning", "products.stage-form", given=part)
+        given = {name: value for name, value in read.groupdict().items() if value}
+        for name in given.keys() & {"least_minutes", "most_wait_minutes"}:
+            given[name] = given[name].replace(",", ".")
+        try:
+            stages.append(asdict(StageRequest.model_validate(given).stage()))
+        except ValidationError as error:
+            message = message_of(error.errors()[0], "")
+            raise row.at("conditioning", Invalid(message, field="file")) from error
+        except Refusal as refusal:
+            raise row.at("conditioning", refusal) from refusal
+    return stages
 
 
 def _parameters(row: TableRow) -> tuple[dict[str, Any], dict[str, str]]:

@@ -29,7 +29,11 @@ from endurant.work.facts.specifications import OWN_RULES, differences_between
 from endurant.work.facts.status import job_or_refuse
 from endurant.work.facts.test_settings import set_up_names
 from endurant.work.use_cases.products.product_table import ReadProduct, read_products
-from endurant.work.use_cases.products.specification import Specification, checked_specification
+from endurant.work.use_cases.products.specification import (
+    Specification,
+    checked_specification,
+    conditioning_of,
+)
 from endurant.work.use_cases.products.table_columns import table_of_products
 from endurant.work.views.products import (
     ProductPage,
@@ -160,7 +164,9 @@ def _as_requested(job: Job) -> dict[str, Any]:
     for test in job.tests:
         bench = set_up_names(find_method(test.method))
         parameters = {name: value for name, value in test.parameters.items() if name not in bench}
-        tests.append({"method": test.method, "parameters": parameters, "limits": test.limits})
+        own = conditioning_of(test.state, (test.preparation or {}).get("stages"))
+        requested = {"method": test.method, "parameters": parameters, "limits": test.limits}
+        tests.append(requested | own)
     kept = job.lab_settings or {}
     said = {name: own for name in OWN_RULES if (own := kept.get(f"{name}_asked")) is not None}
     return {"material": job.material, "form": job.form, **said, "tests": tests}

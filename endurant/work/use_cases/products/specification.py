@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
 
 from pydantic import Field
@@ -45,11 +46,19 @@ def checked_specification(specification: Specification) -> dict[str, Any]:
 def _checked_test(test: TestRequest) -> dict[str, Any]:
     method = find_method(test.method)
     whole = partial(method, requested_parameters(method, with_count(method, test.parameters)))
+    stages = None if test.stages is None else [asdict(stage.stage()) for stage in test.stages]
     return {
         "method": method.id,
         "parameters": test.parameters,
         "limits": [checked_limit(method, whole, limit) for limit in test.limits],
+        **conditioning_of(test.state, stages),
     }
+
+
+def conditioning_of(state: str, stages: list[dict[str, Any]] | None) -> dict[str, Any]:
+    """Return what a specification keeps of how a test is conditioned: what is not usual."""
+    own: dict[str, Any] = {} if state == "original" else {"state": state}
+    return own if stages is None else own | {"stages": stages}
 
 
 def with_count(method: Method, parameters: Mapping[str, Any]) -> dict[str, Any]:

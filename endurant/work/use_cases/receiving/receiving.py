@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import secrets
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -25,6 +26,7 @@ from endurant.work.base.actors import Actor
 from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.facts.called_specimens import is_treated_next, missing_replacements
+from endurant.work.facts.conditioning_progress import usual_stages
 from endurant.work.facts.laboratory import (
     kept_by_job,
     laboratory,
@@ -36,19 +38,22 @@ from endurant.work.facts.products import refuse_not_in_force
 from endurant.work.facts.status import blank_of
 from endurant.work.facts.test_settings import parameters_of, requested_parameters
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
+from endurant.work.use_cases.receiving.stages import SpecimenState, StageRequest
 from endurant.work.views.job_page import job_view
 
 PackSide = Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)]
 
 
 class TestRequest(RequestBody):
-    """One test of a new job."""
+    """One test of a new job; without `stages` it is conditioned as its method asks for."""
 
     __test__ = False
 
     method: str
     parameters: dict[str, Any] = Field(default_factory=dict)
     limits: list[LimitRequest] = Field(default_factory=list, max_length=40)
+    state: SpecimenState = "original"
+    stages: list[StageRequest] | None = Field(None, max_length=6)
 
 
 class VariantRequest(RequestBody):
@@ -358,8 +363,18 @@ def add_test(
     said = lab_defaults(tables, method, job.arrived or {})
     given = {"rounding": rounding} | count_by_guide | said | requested.parameters
     parameters = requested_parameters(method, with_factors(tables, given))
-    test = Test(method=method.id, parameters=parameters, label_school=school, limits=[])
+    test = Test(
+        method=method.id,
+        parameters=parameters,
+        label_school=school,
+        limits=[],
+        state=requested.state,
+    )
     job.tests.append(test)
+    if requested.stages is not None:
+        stages = tuple(stage.stage() for stage in requested.stages)
+        if stages != usual_stages(test):
+            test.preparation = {"stages": [asdict(stage) for stage in stages]}
     checked = parameters_of(test)
     test.limits = [checked_limit(method, checked, limit) for limit in requested.limits]
     if method.planned == "by-document" and method.guide.blank is None:
