@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from endurant.core.conditioning.chains import Stage
 from endurant.core.methods import all_methods
 from endurant.core.refusals import Invalid
 from endurant.work.facts.specifications import differences_between
@@ -17,6 +18,7 @@ from endurant.work.use_cases.products.table_columns import (
     parameter_headings,
     table_of_products,
 )
+from endurant.work.use_cases.products.table_stages import stages_from, stages_text
 
 ROW = {
     "client": "Quay Awnings",
@@ -200,6 +202,19 @@ def test_conditioning_of_its_own_is_read_as_it_is_written() -> None:
     assert only(table.csv().encode()) == own
     assert only(lines(ROW | {"conditioning": "none"}))["tests"][0]["stages"] == []
     assert "stages" not in only(lines(ROW))["tests"][0]
+
+
+@pytest.mark.parametrize("why", ["", "agreed; see order", "by (our) rule; twice", "a, b"])
+def test_a_cell_of_stages_holds_any_reason_and_every_digit(why: str) -> None:
+    stages = [Stage("chamber", 1234.5678, 0.125, why), Stage("textile-20-65", 1440.0, None, why)]
+    assert stages_from(stages_text(stages)) == stages
+
+
+@pytest.mark.parametrize("cell", ["true", "TRUE"])
+def test_yes_is_read_as_a_spreadsheet_writes_it(cell: str) -> None:
+    row = ROW | {"method": "astm-d882", "property": "", "direction": "", "limit": "", "unit": ""}
+    read = only(lines(row | {"toe compensation": cell}))
+    assert read["tests"][0]["parameters"]["toe_compensation"] is True
 
 
 def test_rows_that_are_conditioned_differently_are_two_tests() -> None:

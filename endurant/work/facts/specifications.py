@@ -71,11 +71,17 @@ def _conditioning_lines(test: Mapping[str, Any]) -> list[SpecificationLine]:
     if "state" in test:
         name = worded("product-line.specimen-state")
         lines.append(SpecificationLine(name=name, text=test["state"]))
-    if "stages" in test:
-        stages = [stage_in_words(Stage(**stage)) for stage in test["stages"]]
-        text = "; ".join(stages) or worded("product-line.no-conditioning")
+    stages = own_stages(test)
+    if stages is not None:
+        text = "; ".join(map(stage_in_words, stages)) or worded("product-line.no-conditioning")
         lines.append(SpecificationLine(name=worded("product-line.conditioning"), text=text))
     return lines
+
+
+def own_stages(test: Mapping[str, Any]) -> list[Stage] | None:
+    """Return the stages that a specification sets for a test; None where its method's are meant."""
+    stages = test.get("stages")
+    return None if stages is None else [Stage(**stage) for stage in stages]
 
 
 def _limited(limit: Mapping[str, Any]) -> str:

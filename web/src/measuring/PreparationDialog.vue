@@ -5,6 +5,7 @@ import { ref, watch } from 'vue'
 import { ask, client, type Schemas } from '@/api/client'
 import { useAct } from '@/api/queries'
 import StageFields from '@/measuring/StageFields.vue'
+import StateField from '@/measuring/StateField.vue'
 import { stagesOf, typedStages, type StageTyped } from '@/measuring/stages'
 import DateField from '@/ui/DateField.vue'
 import FormDialog from '@/ui/FormDialog.vue'
@@ -68,10 +69,7 @@ async function done() {
     @confirm="done"
   >
     <div class="row">
-      <v-radio-group v-model="state" inline :aria-label="t('measuring.state-of-the-specimens')">
-        <v-radio value="original" :label="t('measuring.as-received')" />
-        <v-radio value="wet" :label="t('measuring.wet-from-the-water-bath')" />
-      </v-radio-group>
+      <StateField v-model="state" />
     </div>
     <p v-if="preparation && !own" class="quiet">
       {{

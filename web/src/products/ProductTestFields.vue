@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useMethodFields } from '@/jobs/methodFields'
 import SchemaField from '@/jobs/SchemaField.vue'
 import StageFields from '@/measuring/StageFields.vue'
+import StateField from '@/measuring/StateField.vue'
 import { newStage } from '@/measuring/stages'
 import ProductLimitFields from '@/products/ProductLimitFields.vue'
 import { newLimit, type TestRow } from '@/products/products'
@@ -59,14 +60,7 @@ const optional = computed(() => row.value.method.optional.filter(has))
     <details :open="isConditionedOtherwise">
       <summary class="small">{{ t('products.conditioning') }}</summary>
       <div class="more stages">
-        <v-radio-group
-          v-model="row.state"
-          inline
-          :aria-label="t('measuring.state-of-the-specimens')"
-        >
-          <v-radio value="original" :label="t('measuring.as-received')" />
-          <v-radio value="wet" :label="t('measuring.wet-from-the-water-bath')" />
-        </v-radio-group>
+        <StateField v-model="row.state" />
         <StageFields
           v-if="row.stages"
           v-model="row.stages"

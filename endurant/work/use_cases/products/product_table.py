@@ -5,13 +5,14 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any, get_args
 
 from pydantic import ValidationError
 
 from endurant.core.complaints import message_of
+from endurant.core.conditioning.chains import Stage
 from endurant.core.judging.criteria import On
 from endurant.core.messages import Message
 from endurant.core.methods import find_method
@@ -22,15 +23,14 @@ from endurant.work.facts.test_settings import partial, requested_parameters
 from endurant.work.use_cases.products.specification import conditioning_of, with_count
 from endurant.work.use_cases.products.table_columns import (
     COLUMNS,
-    NO_STAGES,
     RULES,
-    STAGE,
     parameter_headings,
 )
 from endurant.work.use_cases.products.table_rows import TableRow, rows_of
+from endurant.work.use_cases.products.table_stages import stages_from
 from endurant.work.use_cases.receiving.limits import LimitRequest, checked_limit
 from endurant.work.use_cases.receiving.receiving import SampleForm
-from endurant.work.use_cases.receiving.stages import SpecimenState, StageRequest
+from endurant.work.use_cases.receiving.stages import SpecimenState
 
 SHARED = ("revision", "material", "form", "comparison", "label school")
 """Columns in which all rows of a product agree."""
@@ -160,27 +160,11 @@ def _state(row: TableRow) -> str:
     return state
 
 
-def _stages(row: TableRow) -> list[dict[str, Any]] | None:
-    """The conditioning of a row as `stages_text` writes it; None where the method's is meant."""
-    text = row["conditioning"]
-    if text in ("", NO_STAGES):
-        return [] if text else None
-    stages = []
-    for part in filter(None, map(str.strip, text.split(";"))):
-        read = STAGE.fullmatch(part)
-        if read is None:
-            raise row.refuse("conditioning", "products.stage-form", given=part)
-        given = {name: value for name, value in read.groupdict().items() if value}
-        for name in given.keys() & {"least_minutes", "most_wait_minutes"}:
-            given[name] = given[name].replace(",", ".")
-        try:
-            stages.append(asdict(StageRequest.model_validate(given).stage()))
-        except ValidationError as error:
-            message = message_of(error.errors()[0], "")
-            raise row.at("conditioning", Invalid(message, field="file")) from error
-        except Refusal as refusal:
-            raise row.at("conditioning", refusal) from refusal
-    return stages
+def _stages(row: TableRow) -> list[Stage] | None:
+    try:
+        return stages_from(row["conditioning"])
+    except Refusal as refusal:
+        raise row.at("conditioning", refusal) from refusal
 
 
 def _parameters(row: TableRow) -> tuple[dict[str, Any], dict[str, str]]:
@@ -202,10 +186,17 @@ def _parameters(row: TableRow) -> tuple[dict[str, Any], dict[str, str]]:
             continue
         if name in parameters:
             raise row.refuse(heading, "products.parameter-doubled", parameter=heading)
-        is_number = _NUMBER.fullmatch(text)
-        parameters[name] = typed_value((is_number and row.number_text(heading)) or text)
+        parameters[name] = typed_value(_plain(row, heading))
         columns[name] = heading
     return parameters, columns
+
+
+def _plain(row: TableRow, heading: str) -> str:
+    """The text of a parameter without what a spreadsheet does to it: commas, "TRUE"."""
+    text = row[heading]
+    if _NUMBER.fullmatch(text):
+        return row.number_text(heading) or ""
+    return text.casefold() if text in ("TRUE", "FALSE") else text
 
 
 @lru_cache(maxsize=64)

@@ -25,7 +25,7 @@ from endurant.work.base.requests import Moment, RequestBody
 from endurant.work.base.transactions import transaction
 from endurant.work.base.view import View
 from endurant.work.facts.products import approval_refusal, is_approved, revisions_of, states_of
-from endurant.work.facts.specifications import OWN_RULES, differences_between
+from endurant.work.facts.specifications import OWN_RULES, differences_between, own_stages
 from endurant.work.facts.status import job_or_refuse
 from endurant.work.facts.test_settings import set_up_names
 from endurant.work.use_cases.products.product_table import ReadProduct, read_products
@@ -164,9 +164,9 @@ def _as_requested(job: Job) -> dict[str, Any]:
     for test in job.tests:
         bench = set_up_names(find_method(test.method))
         parameters = {name: value for name, value in test.parameters.items() if name not in bench}
-        own = conditioning_of(test.state, (test.preparation or {}).get("stages"))
+        conditioning = conditioning_of(test.state, own_stages(test.preparation or {}))
         requested = {"method": test.method, "parameters": parameters, "limits": test.limits}
-        tests.append(requested | own)
+        tests.append(requested | conditioning)
     kept = job.lab_settings or {}
     said = {name: own for name in OWN_RULES if (own := kept.get(f"{name}_asked")) is not None}
     return {"material": job.material, "form": job.form, **said, "tests": tests}

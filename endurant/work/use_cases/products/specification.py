@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
 from pydantic import Field
 
+from endurant.core.conditioning.chains import Stage
 from endurant.core.cutting.sheet import LabelSchool
 from endurant.core.judging.verdicts import Comparison
 from endurant.core.methods import find_method
@@ -46,7 +47,7 @@ def checked_specification(specification: Specification) -> dict[str, Any]:
 def _checked_test(test: TestRequest) -> dict[str, Any]:
     method = find_method(test.method)
     whole = partial(method, requested_parameters(method, with_count(method, test.parameters)))
-    stages = None if test.stages is None else [asdict(stage.stage()) for stage in test.stages]
+    stages = None if test.stages is None else [stage.stage() for stage in test.stages]
     return {
         "method": method.id,
         "parameters": test.parameters,
@@ -55,10 +56,10 @@ def _checked_test(test: TestRequest) -> dict[str, Any]:
     }
 
 
-def conditioning_of(state: str, stages: list[dict[str, Any]] | None) -> dict[str, Any]:
+def conditioning_of(state: str, stages: Sequence[Stage] | None) -> dict[str, Any]:
     """Return what a specification keeps of how a test is conditioned: what is not usual."""
     own: dict[str, Any] = {} if state == "original" else {"state": state}
-    return own if stages is None else own | {"stages": stages}
+    return own if stages is None else own | {"stages": [asdict(stage) for stage in stages]}
 
 
 def with_count(method: Method, parameters: Mapping[str, Any]) -> dict[str, Any]:

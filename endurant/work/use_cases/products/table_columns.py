@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Any
@@ -12,7 +11,8 @@ from endurant.core.csv_dialect import Cell
 from endurant.core.field_names import spoken
 from endurant.core.methods import all_methods
 from endurant.core.tables import Table
-from endurant.work.facts.specifications import OWN_RULES, unit_of, value_text
+from endurant.work.facts.specifications import OWN_RULES, own_stages, unit_of, value_text
+from endurant.work.use_cases.products.table_stages import stages_text
 
 COLUMNS = (
     *("client", "product", "revision", "material", "form", "method"),
@@ -57,7 +57,7 @@ def table_of_products(products: Sequence[Mapping[str, Any]]) -> Table:
             start: list[Cell] = [product["client"], product["name"], product["revision"]]
             start += [own["material"], own["form"], test["method"]]
             end: list[Cell] = [own.get(name) or "" for name in OWN_RULES]
-            end += [test.get("state", ""), stages_text(test.get("stages"))]
+            end += [test.get("state", ""), stages_text(own_stages(test))]
             end += [_parameter_cell(test["parameters"], name) for name in parameters]
             for limit in test["limits"] or [None]:
                 middle = [""] * 11 if limit is None else _limit_cells(test, limit)
@@ -76,33 +76,6 @@ def _limit_cells(test: Mapping[str, Any], limit: Mapping[str, Any]) -> list[Cell
         *(criterion.get("none_below_percent"), criterion.get("of")),
         *(guard["k"] if guard else None, budget),
     ]
-
-
-def stages_text(stages: Sequence[Mapping[str, Any]] | None) -> str:
-    """Return stages as a cell holds them; empty where the method's own are meant.
-
-    "chamber 30 min, next within 15 min; textile-20-65 1440 min" is two; "none" is no conditioning.
-    """
-    if stages is None:
-        return ""
-    return "; ".join(map(_stage_text, stages)) or NO_STAGES
-
-
-NO_STAGES = "none"
-
-
-def _stage_text(stage: Mapping[str, Any]) -> str:
-    wait = stage["most_wait_minutes"]
-    within = "" if wait is None else f", next within {wait:g} min"
-    why = f" ({stage['why']})" if stage["why"] else ""
-    return f"{stage['atmosphere']} {stage['least_minutes']:g} min{within}{why}"
-
-
-STAGE = re.compile(
-    r"(?P<atmosphere>\S+) (?P<least_minutes>[\d.,]+) min"
-    r"(, next within (?P<most_wait_minutes>[\d.,]+) min)?( \((?P<why>.*)\))?"
-)
-"""One stage as `stages_text` writes it."""
 
 
 def _parameter_cell(parameters: Mapping[str, Any], name: str) -> Cell:
