@@ -13,6 +13,7 @@ from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
 from endurant.core.conditioning.atmospheres import ATMOSPHERES, atmosphere_in_words, find_atmosphere
+from endurant.core.conditioning.chains import stages_of
 from endurant.core.document import analyse, read_document
 from endurant.core.drawn import curves_of
 from endurant.core.messages import worded
@@ -143,10 +144,19 @@ class DifferenceLine(View):
     text: str
 
 
+class StageLine(View):
+    """One stage of the conditioning that a method asks for, times in minutes."""
+
+    atmosphere: str
+    least_minutes: float
+    most_wait_minutes: float | None
+    why: str
+
+
 class MethodPage(MethodLine):
     """The page of one method: what a technician looks for first stands in `summary`.
 
-    `atmospheres` are the titles of all that a stage of conditioning may be in.
+    `stages` is its conditioning; `atmospheres` are the titles of all that a stage may be in.
     """
 
     summary: list[SummaryLine]
@@ -155,6 +165,7 @@ class MethodPage(MethodLine):
     cut: CutView | None
     atmosphere: str
     atmospheres: dict[str, str]
+    stages: list[StageLine]
     bench: str
     ready_checks: list[ReadyCheckLine]
     observations: list[ObservationLine]
@@ -267,6 +278,10 @@ def method_page(method_id: str) -> MethodPage:
             None if guide.atmosphere is None else find_atmosphere(guide.atmosphere)
         ),
         atmospheres={key: atmosphere.title for key, atmosphere in ATMOSPHERES.items()},
+        stages=[
+            StageLine.model_validate(stage)
+            for stage in stages_of(guide, method.defaults, "original")
+        ],
         bench=guide.bench,
         ready_checks=[
             ReadyCheckLine.model_validate(check.in_general()) for check in guide.ready_checks

@@ -6814,7 +6814,7 @@ export interface components {
          * MethodPage
          * @description The page of one method: what a technician looks for first stands in `summary`.
          *
-         *     `atmospheres` are the titles of all that a stage of conditioning may be in.
+         *     `stages` is its conditioning; `atmospheres` are the titles of all that a stage may be in.
          */
         MethodPage: {
             /** At Frame */
@@ -6884,6 +6884,8 @@ export interface components {
             specimen: string;
             /** Specimens Per Direction */
             specimens_per_direction: number;
+            /** Stages */
+            stages: components["schemas"]["StageLine"][];
             /** Steps */
             steps: string[];
             /** Summary */
@@ -9104,6 +9106,20 @@ export interface components {
             void: components["schemas"]["VoidView"] | null;
             /** Works On */
             works_on: string;
+        };
+        /**
+         * StageLine
+         * @description One stage of the conditioning that a method asks for, times in minutes.
+         */
+        StageLine: {
+            /** Atmosphere */
+            atmosphere: string;
+            /** Least Minutes */
+            least_minutes: number;
+            /** Most Wait Minutes */
+            most_wait_minutes: number | null;
+            /** Why */
+            why: string;
         };
         /**
          * StageRequest

@@ -5,7 +5,7 @@ import { useMethodFields } from '@/jobs/methodFields'
 import SchemaField from '@/jobs/SchemaField.vue'
 import StageFields from '@/measuring/StageFields.vue'
 import StateField from '@/measuring/StateField.vue'
-import { newStage } from '@/measuring/stages'
+import { typedStages } from '@/measuring/stages'
 import ProductLimitFields from '@/products/ProductLimitFields.vue'
 import { newLimit, type TestRow } from '@/products/products'
 import ActButton from '@/ui/ActButton.vue'
@@ -69,9 +69,12 @@ const optional = computed(() => row.value.method.optional.filter(has))
         />
         <p v-else class="quiet small">
           {{ t('products.conditioned-as-the-method-asks') }}
-          <ActButton type="button" kind="link" @click="row.stages = [newStage()]">{{
-            t('measuring.change-stages')
-          }}</ActButton>
+          <ActButton
+            type="button"
+            kind="link"
+            @click="row.stages = typedStages(method.data.value?.stages ?? [])"
+            >{{ t('measuring.change-stages') }}</ActButton
+          >
         </p>
       </div>
     </details>

@@ -74,8 +74,10 @@ describe('the conditioning of a test of a product', () => {
   const method = { id: 'tear', title: 'Tear', needed: [], optional: [], properties: [] }
   const atmospheres = { chamber: 'Chamber', 'textile-20-65': 'Textile room' }
 
+  const stages = [{ atmosphere: 'textile-20-65', least_minutes: 1440, most_wait_minutes: null }]
+
   async function fields(given: object = {}) {
-    serve({ 'GET /api/methods/tear': { ...method, atmosphere: '20 °C', atmospheres } })
+    serve({ 'GET /api/methods/tear': { ...method, atmosphere: '20 °C', atmospheres, stages } })
     const row = reactive({ ...newTest({ ...method, directions: [] } as never), ...given })
     const mounted = mountInKit(ProductTestFields, {
       modelValue: row,
@@ -89,7 +91,7 @@ describe('the conditioning of a test of a product', () => {
     const { row, mounted } = await fields()
     expect(mounted.text()).toContain('As the method requires.')
     await press('change stages')
-    expect(row.stages).toEqual([{ atmosphere: 'chamber', least: '30', wait: '', why: '' }])
+    expect(row.stages).toEqual([{ atmosphere: 'textile-20-65', least: '1440', wait: '', why: '' }])
     await press('Add stage')
     expect(row.stages).toHaveLength(2)
     await mounted.get('.stage button').trigger('click')
