@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import io
 import threading
 from collections.abc import Callable, Sequence
@@ -172,6 +173,8 @@ def _html_pdf(page: str, variant: str | None = None) -> bytes:
 
 
 _unpacked = threading.local()
+# While modules are still there: their end at the end of the process needs one of them.
+atexit.register(lambda: vars(_unpacked).clear())
 
 
 def _fonts() -> tuple[FontConfiguration, CSS]:
