@@ -1,5 +1,6 @@
 import { flushPromises } from '@vue/test-utils'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { effectScope } from 'vue'
 import { client, type MethodLine } from '@/api/client'
 import { useReception } from '@/jobs/reception'
 
@@ -28,7 +29,12 @@ describe('a sample at the counter', () => {
     post.mockReset()
     post.mockResolvedValue(answer({ id: 4 }))
   })
-  const reception = () => useReception('1480', () => [tear, grade])
+  let scope = effectScope()
+  afterEach(() => scope.stop())
+  const reception = () => {
+    scope = effectScope()
+    return scope.run(() => useReception('1480', () => [tear, grade]))!
+  }
 
   it('is not sent while something is missing', async () => {
     const used = reception()

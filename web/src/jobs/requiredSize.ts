@@ -1,5 +1,5 @@
 import { watchDebounced } from '@vueuse/core'
-import { ref, watch, type Ref } from 'vue'
+import { onScopeDispose, ref, watch, type Ref } from 'vue'
 import { ask, client, sentence, type Schemas } from '@/api/client'
 
 export type RequiredSize = Schemas['RequiredSizeView']
@@ -12,6 +12,8 @@ export function useRequiredSize(requested: Ref<Asked | null>) {
   const mistake = ref('')
   const looking = ref(false)
   let turn = 0
+  let left = false
+  onScopeDispose(() => (left = true))
 
   async function look(body: Asked) {
     const mine = ++turn
@@ -34,7 +36,7 @@ export function useRequiredSize(requested: Ref<Asked | null>) {
     mistake.value = ''
     looking.value = false
   })
-  watchDebounced(asJson, () => requested.value && void look(requested.value), {
+  watchDebounced(asJson, () => !left && requested.value && void look(requested.value), {
     debounce: WAIT_MS,
     immediate: true,
   })
