@@ -27,7 +27,7 @@ from endurant.standins.laboratory import demo_host
 from endurant.store.engine import DATABASE_VARIABLE, engine_for
 from endurant.store.migrate import upgrade
 from endurant.store.server import DatabaseServer, port_is_free
-from endurant.store.tables import Base
+from tests.kept import empty
 from tests.laboratory import Bench, found
 
 os.environ["TZ"] = "UTC"
@@ -236,26 +236,11 @@ def tables(server: DatabaseServer) -> str:
     return url
 
 
-TOUCHED = text(
-    " UNION ALL ".join(
-        f"SELECT '{table.name}' FROM DUAL WHERE EXISTS (SELECT 1 FROM {table.name})"
-        for table in Base.metadata.sorted_tables
-    )
-    + " UNION ALL SELECT TABLE_NAME FROM information_schema.TABLES"
-    " WHERE TABLE_SCHEMA = DATABASE() AND AUTO_INCREMENT > 1 AND TABLE_NAME <> 'alembic_version'"
-)
-"""The tables that hold a row, or that held one: their next id is not the first."""
-
-
 @pytest.fixture
 def database(tables: str) -> str:
     """The tables, emptied for one test; those that nobody touched are empty still."""
     with engine_for(tables).begin() as connection:
-        affected = sorted(set(connection.scalars(TOUCHED)))
-        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
-        for name in affected:
-            connection.execute(text(f"TRUNCATE TABLE {name}"))
-        connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
+        empty(connection)
     return tables
 
 

@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from tests.api.test_products import cloth
+from tests.kept import Kept
 from tests.laboratory import Bench, queries, sample
 
 
@@ -15,12 +16,21 @@ def found(bench: Bench, words: str) -> list[tuple[str, str]]:
     return [(hit["kind"], hit["title"]) for hit in hits]
 
 
-@pytest.fixture
-def released(bench: Bench) -> dict[str, Any]:
+def released_job(bench: Bench, _: str) -> dict[str, Any]:
+    """A job of an order that was released, and a product."""
     job = bench.tested_job(order_number="PO-7781")
     bench.as_("maren").release(job["id"])
     bench.post("/products", cloth())
     return job
+
+
+KEPT = Kept(released_job)
+
+
+@pytest.fixture
+def released(bench: Bench, database: str) -> dict[str, Any]:
+    """The released job of this module."""
+    return KEPT.put_back(bench, database)
 
 
 def test_everything_is_found_by_its_number_or_its_words(

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from endurant.store.engine import engine_for
 from endurant.store.tables import Base, Job, Report, ReportWithdrawal, Test, TestCard
+from tests.kept import Kept
 from tests.laboratory import Bench, queries
 
 MEANS = [24.0, 24.4, 23.8, 24.2, 24.1, 23.9, 24.3, 30.0]
@@ -54,13 +55,21 @@ def add_lot(session: Session, number: int, mean: float, **parameters: Any) -> in
     return int(lot.id)
 
 
-@pytest.fixture
-def lots(bench: Bench, database: str) -> list[int]:
+def released_lots(bench: Bench, database: str) -> list[int]:
     """Eight lots after the one that was tested; the last of them is far off."""
     job = bench.tested_job()
     bench.as_("maren").release(job["id"])
     with Session(engine_for(database)) as session, session.begin():
-        return [add_lot(session, place, mean) for place, mean in enumerate(MEANS, 1)]
+        return [add_lot(session, number, mean) for number, mean in enumerate(MEANS, 1)]
+
+
+KEPT = Kept(released_lots)
+
+
+@pytest.fixture
+def lots(bench: Bench, database: str) -> list[int]:
+    """The released lots of this module."""
+    return KEPT.put_back(bench, database)
 
 
 def test_lots_stand_in_their_order_with_limits_from_the_base(bench: Bench, lots: list[int]) -> None:
