@@ -3,6 +3,8 @@ PACE ?= 6
 MINUTES ?= 10
 SEED ?= $(shell date +%s)
 PYTHON := .venv/bin/python
+# What was compiled is kept, also where the machine says otherwise: every worker of the tests reads it.
+export PYTHONDONTWRITEBYTECODE :=
 SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
 .PHONY: demo test test-rest check check-python check-web setup build types bench fuzz format screenshots clean
