@@ -11,7 +11,7 @@ import shutil
 import tempfile
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from pathlib import Path
 from typing import IO, Any
 
@@ -92,18 +92,30 @@ REST = (
 """What `make test` leaves to `make test-rest`: whatever needs a browser, a device or a history."""
 
 
-def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+@pytest.hookimpl(wrapper=True)
+def pytest_collection_modifyitems(
+    config: pytest.Config, items: list[pytest.Item]
+) -> Generator[None]:
     """Mark what is left to the rest, and deal out what takes longest first.
 
     Each worker is given a stretch of the list, and steals from the end of another's once it is
-    through: so every stretch begins with its share of the longest.
+    through: so every stretch begins with its share of the longest. After them, the tests of one
+    file stay together, for they share what their file sets up.
     """
     for item in items:
         if any(part in item.path.as_posix() for part in REST):
             item.add_marker("rest")
+    yield  # What is not asked for is taken out here.
     items.sort(key=_rank)
+    longest = [item for item in items if _rank(item) < len(LONGEST_FIRST)]
+    others = items[len(longest) :]
     workers = int(getattr(config, "workerinput", {}).get("workercount", 1))
-    items[:] = [item for worker in range(workers) for item in items[worker::workers]]
+    each = -(-len(others) // workers)
+    items[:] = [
+        item
+        for worker in range(workers)
+        for item in longest[worker::workers] + others[worker * each : (worker + 1) * each]
+    ]
 
 
 def _rank(item: pytest.Item) -> int:
