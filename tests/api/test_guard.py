@@ -13,8 +13,11 @@ import pytest
 from endurant.api import routes_methods
 from endurant.api.app import body_limits
 from endurant.api.session import FILE_BYTES
+from endurant.core.messages import sentences
 from endurant.store.samples import pack_entry
+from endurant.store.tables import Test
 from endurant.work.base.watches import Watch
+from endurant.work.facts import results
 from tests.laboratory import Bench, behind_its_back, sample
 
 SAFETY = ("x-content-type-options", "content-security-policy", "referrer-policy")
@@ -42,6 +45,22 @@ def test_one_record_that_cannot_be_computed_hides_no_other(bench: Bench, databas
     assert any("force_n" in line for line in obstacles)
     assert bench.as_("maren").release(job["id"]).status_code == 409
     assert bench.call("GET", f"/jobs/{other['id']}/draft.pdf").status_code == 200
+
+
+def test_a_fault_of_a_computation_is_said_at_its_test_alone(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def faulty(test: Test) -> None:
+        raise ZeroDivisionError(test.id)
+
+    other = bench.post("/jobs", sample(product="Another cloth"))
+    monkeypatch.setattr(results, "test_result", faulty)
+    job = bench.job_ready_to_test()
+    bench.bring_in(job, "W1")
+    (affected,) = bench.get(f"/jobs/{job['id']}")["tests"]
+    assert affected["problem"] == sentences()["results.not-computed"]
+    assert "ZeroDivision" not in json.dumps(affected)
+    assert bench.get(f"/jobs/{other['id']}")["tests"][0]["problem"] is None
 
 
 @pytest.mark.parametrize(

@@ -313,7 +313,7 @@ def _computed_figures(test: Test) -> Figures:
         return None, refusal.sentence[:MAX_TROUBLE]
     except Exception:
         _log.exception("the figures of test %s cannot be computed", test.id)
-        return None, "the results cannot be computed. The log of the server gives the reason"
+        return None, Invalid("results.not-computed").sentence
     return (None if result is None else without_working(result)), None
 
 
