@@ -279,7 +279,7 @@ def bench(database: str, frame: StandIn, app: FastAPI) -> Iterator[Bench]:
     with TestClient(app) as client:
         yield Bench(client, "ines")
     for thread in threading.enumerate():
-        if thread.name.startswith("run-"):
+        if thread.name.removeprefix("run-").isdigit():
             thread.join(20)
     with engine_for(database).connect() as connection:
         was_used = connection.execute(text("SELECT 1 FROM bench_event LIMIT 1")).first()
