@@ -13,7 +13,7 @@ import pytest
 from endurant.api import routes_methods
 from endurant.api.app import body_limits
 from endurant.api.session import FILE_BYTES
-from endurant.core.messages import sentences
+from endurant.core.messages import worded
 from endurant.store.samples import pack_entry
 from endurant.store.tables import Test
 from endurant.work.base.watches import Watch
@@ -58,7 +58,7 @@ def test_a_fault_of_a_computation_is_said_at_its_test_alone(
     job = bench.job_ready_to_test()
     bench.bring_in(job, "W1")
     (affected,) = bench.get(f"/jobs/{job['id']}")["tests"]
-    assert affected["problem"] == sentences()["results.not-computed"]
+    assert affected["problem"] == worded("results.not-computed")
     assert "ZeroDivision" not in json.dumps(affected)
     assert bench.get(f"/jobs/{other['id']}")["tests"][0]["problem"] is None
 

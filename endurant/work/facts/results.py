@@ -28,6 +28,7 @@ from endurant.core.document import (
     read_parameters,
     read_specimen,
 )
+from endurant.core.messages import worded
 from endurant.core.methods import find_method
 from endurant.core.methods.results import SpecimenResult
 from endurant.core.refusals import Invalid, Refusal
@@ -313,7 +314,7 @@ def _computed_figures(test: Test) -> Figures:
         return None, refusal.sentence[:MAX_TROUBLE]
     except Exception:
         _log.exception("the figures of test %s cannot be computed", test.id)
-        return None, Invalid("results.not-computed").sentence
+        return None, worded("results.not-computed")
     return (None if result is None else without_working(result)), None
 
 
